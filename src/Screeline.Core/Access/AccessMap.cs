@@ -1,0 +1,208 @@
+using Screeline.Core.Fastening;
+
+namespace Screeline.Core.Access;
+
+/// <summary>
+/// How one family's motor is reached on one vehicle, and what belongs to the way back: the format
+/// <c>screeline/access-map@1</c>, exact meanings in docs/formats.md.
+/// </summary>
+public sealed record AccessMap
+{
+    /// <summary>Identifier, stable over versions.</summary>
+    public required string Id { get; init; }
+    /// <summary>What people call it.</summary>
+    public required string Title { get; init; }
+    /// <summary>The family (starting, charging …).</summary>
+    public required string Family { get; init; }
+    /// <summary>Vehicles it fits and how sure that is.</summary>
+    public IReadOnlyList<Applicability> AppliesTo { get; init; } = [];
+    /// <summary>Where the technician stands before the first operation.</summary>
+    public required string StartPosition { get; init; }
+    /// <summary>Places to work from.</summary>
+    public required IReadOnlyList<Position> Positions { get; init; }
+    /// <summary>Minutes between positions, in either direction.</summary>
+    public required IReadOnlyList<Move> Moves { get; init; }
+    /// <summary>Minutes for a change of position that <see cref="Moves"/> does not list.</summary>
+    public required decimal DefaultMoveMinutes { get; init; }
+    /// <summary>Minutes lost when the next tool differs from the last.</summary>
+    public required decimal ToolChangeMinutes { get; init; }
+    /// <summary>Labour rate in the shop's currency per hour.</summary>
+    public required decimal LabourRatePerHour { get; init; }
+    /// <summary>Everything that can be done on the way in.</summary>
+    public required IReadOnlyList<Operation> Operations { get; init; }
+    /// <summary>What is done on the way back only.</summary>
+    public IReadOnlyList<RefitStep> RefitSteps { get; init; } = [];
+    /// <summary>What can be aimed at.</summary>
+    public required IReadOnlyList<Target> Targets { get; init; }
+    /// <summary>The route a manual prints, operation ids; empty when there is none.</summary>
+    public IReadOnlyList<string> PrintedRoute { get; init; } = [];
+    /// <summary>Labour minutes somebody publishes for the whole, or null.</summary>
+    public decimal? PublishedMinutes { get; init; }
+
+    /// <summary>The operation with this id.</summary>
+    /// <exception cref="KeyNotFoundException">No such operation.</exception>
+    public Operation this[string id] => Operation(id) ?? throw new KeyNotFoundException($"No operation “{id}” in map “{Id}”.");
+
+    /// <summary>The operation with this id, or null.</summary>
+    public Operation? Operation(string id) => Operations.FirstOrDefault(operation => operation.Id == id);
+
+    /// <summary>The refit step with this id, or null.</summary>
+    public RefitStep? Step(string id) => RefitSteps.FirstOrDefault(step => step.Id == id);
+
+    /// <summary>Minutes of a change of position; zero for staying.</summary>
+    public decimal MoveMinutes(string from, string to) =>
+        from == to ? 0m
+        : Moves.FirstOrDefault(m => (m.From == from && m.To == to) || (m.From == to && m.To == from))?.Minutes ?? DefaultMoveMinutes;
+
+    /// <summary>The title of a position.</summary>
+    public string PositionTitle(string id) => Positions.First(p => p.Id == id).Title;
+}
+
+/// <summary>A vehicle a map fits.</summary>
+/// <param name="Model">Model name.</param>
+/// <param name="Years">For example "2031-2036"; null for any.</param>
+/// <param name="Version">What tells the version by sight; null for any.</param>
+/// <param name="Certainty">"done", "looks-same" or "guessed".</param>
+public sealed record Applicability(string Model, string? Years, string? Version, string Certainty);
+
+/// <summary>A place to work from.</summary>
+/// <param name="Id">Identifier.</param>
+/// <param name="Title">What people call it.</param>
+/// <param name="Requires">States that must be provided before anybody works there.</param>
+public sealed record Position(string Id, string Title, IReadOnlyList<string> Requires);
+
+/// <summary>A change of position, in either direction.</summary>
+public sealed record Move(string From, string To, decimal Minutes);
+
+/// <summary>A three-point estimate in minutes, low ≤ likely ≤ high.</summary>
+public sealed record Minutes(decimal Low, decimal Likely, decimal High)
+{
+    /// <summary>Mean of the estimate, (low + 4·likely + high) / 6 (the PERT mean).</summary>
+    public decimal Mean => (Low + 4m * Likely + High) / 6m;
+
+    /// <summary>Variance of the estimate, ((high − low) / 6)² (the PERT variance), minutes squared.</summary>
+    public decimal Variance => (High - Low) / 6m * ((High - Low) / 6m);
+}
+
+/// <summary>What may break, how likely, and what that costs.</summary>
+public sealed record Damage(decimal Chance, decimal Cost, string What);
+
+/// <summary>A part or material used up by an operation.</summary>
+public sealed record Consumable(string Part, decimal Quantity, decimal Price);
+
+/// <summary>How an operation is undone on the way back.</summary>
+/// <param name="Minutes">Its own estimate, or null for the operation's.</param>
+/// <param name="While">What must still be open while it is closed; null for the operation's own needs.</param>
+/// <param name="Gate">While it is unfinished, nothing behind it in the refit may be ticked.</param>
+/// <param name="Title">The instruction on the way back; null for "Refit:" and the operation's title.</param>
+public sealed record Closing(Minutes? Minutes, Needs? While, bool Gate, string? Title);
+
+/// <summary>Whether an operation is undone on the way back.</summary>
+public enum OperationKind
+{
+    /// <summary>Done on the way in, undone on the way back.</summary>
+    Open,
+    /// <summary>Done on the way in only: inspect, clean, mark, test.</summary>
+    Once,
+}
+
+/// <summary>One thing to do on the way in.</summary>
+public sealed record Operation
+{
+    /// <summary>Identifier, unique over operations and refit steps.</summary>
+    public required string Id { get; init; }
+    /// <summary>The instruction.</summary>
+    public required string Title { get; init; }
+    /// <summary>Why it is done, one line, or null.</summary>
+    public string? Why { get; init; }
+    /// <summary>Undone on the way back or not.</summary>
+    public required OperationKind Kind { get; init; }
+    /// <summary>Where it is done from.</summary>
+    public required string Position { get; init; }
+    /// <summary>Its estimate.</summary>
+    public required Minutes Minutes { get; init; }
+    /// <summary>Waiting (cool-down, cure) that is not labour, in minutes.</summary>
+    public decimal WaitMinutes { get; init; }
+    /// <summary>What must be open or done before it.</summary>
+    public required Needs Needs { get; init; }
+    /// <summary>Tools in the order they are taken up.</summary>
+    public required IReadOnlyList<string> Tools { get; init; }
+    /// <summary>For a tool, others that do as well.</summary>
+    public IReadOnlyDictionary<string, IReadOnlyList<string>> OrTools { get; init; } = new Dictionary<string, IReadOnlyList<string>>();
+    /// <summary>Pairs of hands it takes.</summary>
+    public int Hands { get; init; } = 1;
+    /// <summary>What holds the part.</summary>
+    public IReadOnlyList<Fastener> Fasteners { get; init; } = [];
+    /// <summary>Caution ids, words in the library.</summary>
+    public IReadOnlyList<string> Cautions { get; init; } = [];
+    /// <summary>States that hold while it is open.</summary>
+    public IReadOnlyList<string> Provides { get; init; } = [];
+    /// <summary>What may break.</summary>
+    public required Damage Damage { get; init; }
+    /// <summary>What is used up.</summary>
+    public required IReadOnlyList<Consumable> Consumes { get; init; }
+    /// <summary>How it is undone.</summary>
+    public required Closing Close { get; init; }
+    /// <summary>Where exactly, and how to get a hand there; null when the title says it.</summary>
+    public string? Place { get; init; }
+    /// <summary>Short words for the result once done ("Shield off"); null for the title.</summary>
+    public string? Done { get; init; }
+    /// <summary>Short words for the result once undone ("Shield on"); null for the title.</summary>
+    public string? Undone { get; init; }
+    /// <summary>Tools that stay in or under the vehicle while this is open and must come back.</summary>
+    public IReadOnlyList<string> Leaves { get; init; } = [];
+
+    /// <summary>Short words for the result once done.</summary>
+    public string DoneWords => Done ?? Title;
+    /// <summary>Short words for the result once undone.</summary>
+    public string UndoneWords => Undone ?? "Back: " + Title;
+    /// <summary>The instruction on the way back.</summary>
+    public string CloseTitle => Close.Title ?? "Refit: " + Title;
+    /// <summary>What must still be open while it is closed.</summary>
+    public Needs CloseWhile => Close.While ?? Needs;
+    /// <summary>The estimate of undoing it.</summary>
+    public Minutes CloseMinutes => Close.Minutes ?? Minutes;
+}
+
+/// <summary>One thing done on the way back only: fill, bleed, grease, set, test.</summary>
+public sealed record RefitStep
+{
+    /// <summary>Identifier, unique over operations and refit steps.</summary>
+    public required string Id { get; init; }
+    /// <summary>The instruction.</summary>
+    public required string Title { get; init; }
+    /// <summary>Why it is done, or null.</summary>
+    public string? Why { get; init; }
+    /// <summary>Where it is done from.</summary>
+    public required string Position { get; init; }
+    /// <summary>Its estimate.</summary>
+    public required Minutes Minutes { get; init; }
+    /// <summary>Waiting that is not labour, in minutes.</summary>
+    public decimal WaitMinutes { get; init; }
+    /// <summary>Tools in the order they are taken up.</summary>
+    public required IReadOnlyList<string> Tools { get; init; }
+    /// <summary>The operation whose presence in the job makes it apply; null for always.</summary>
+    public string? AppliesIf { get; init; }
+    /// <summary>Operations closed, or steps done, before it.</summary>
+    public required IReadOnlyList<string> After { get; init; }
+    /// <summary>Operations that stay open, or steps that wait, until it is done.</summary>
+    public required IReadOnlyList<string> Before { get; init; }
+    /// <summary>While it is unfinished, nothing behind it in the refit may be ticked.</summary>
+    public required bool Gate { get; init; }
+    /// <summary>Caution ids.</summary>
+    public IReadOnlyList<string> Cautions { get; init; } = [];
+    /// <summary>Where exactly; null when the title says it.</summary>
+    public string? Place { get; init; }
+    /// <summary>Short words for the result.</summary>
+    public string? Done { get; init; }
+    /// <summary>Ids of the family's proof checks that must be held before this can be ticked.</summary>
+    public IReadOnlyList<string> Checks { get; init; } = [];
+
+    /// <summary>Short words for the result.</summary>
+    public string DoneWords => Done ?? Title;
+}
+
+/// <summary>Something to aim at.</summary>
+/// <param name="Id">Identifier.</param>
+/// <param name="Operation">The operation that reaches it.</param>
+public sealed record Target(string Id, string Operation);

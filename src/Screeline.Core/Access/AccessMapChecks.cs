@@ -1,0 +1,148 @@
+using Screeline.Core.Formats;
+
+namespace Screeline.Core.Access;
+
+/// <summary>The checks of an access map that look across its parts: names that must exist, once, and needs that can be met.</summary>
+internal static class AccessMapChecks
+{
+    public static void Check(AccessMap map, List<FormatFault> faults, IReadOnlySet<string>? cautions)
+    {
+        void Fault(string path, string message) => faults.Add(new FormatFault(path, message));
+        var positions = Unique(map.Positions.Select((p, i) => (p.Id, $"$.positions[{i}].id")), faults);
+        var ids = Unique(
+            map.Operations.Select((o, i) => (o.Id, $"$.operations[{i}].id"))
+                .Concat(map.RefitSteps.Select((s, i) => (s.Id, $"$.refit_steps[{i}].id"))), faults);
+        var operations = map.Operations.Select(o => o.Id).ToHashSet(StringComparer.Ordinal);
+        Unique(map.Targets.Select((t, i) => (t.Id, $"$.targets[{i}].id")), faults);
+
+        void Known(IReadOnlySet<string> known, string id, string path, string what)
+        {
+            if (id.Length > 0 && !known.Contains(id))
+            {
+                Fault(path, $"no {what} “{id}”");
+            }
+        }
+
+        Known(positions, map.StartPosition, "$.start_position", "position");
+        CheckMoves(map, positions, faults);
+        for (var i = 0; i < map.Operations.Count; i++)
+        {
+            var (o, path) = (map.Operations[i], $"$.operations[{i}]");
+            Known(positions, o.Position, $"{path}.position", "position");
+            o.Needs.Names.Distinct().ToList().ForEach(name => Known(operations, name, $"{path}.needs", "operation"));
+            (o.Close.While?.Names ?? []).Distinct().ToList().ForEach(name => Known(operations, name, $"{path}.close.while", "operation"));
+            Unique(o.Fasteners.Select((f, j) => (f.Id, $"{path}.fasteners[{j}].id")), faults);
+            CheckCautions(o.Cautions, path);
+            foreach (var tool in o.OrTools.Keys.Where(tool => !o.Tools.Contains(tool)))
+            {
+                Fault($"{path}.or_tools.{tool}", "stands in for a tool that the operation does not use");
+            }
+        }
+
+        for (var i = 0; i < map.RefitSteps.Count; i++)
+        {
+            var (s, path) = (map.RefitSteps[i], $"$.refit_steps[{i}]");
+            Known(positions, s.Position, $"{path}.position", "position");
+            if (s.AppliesIf is not null)
+            {
+                Known(operations, s.AppliesIf, $"{path}.applies_if", "operation");
+            }
+
+            s.After.Select((id, j) => (id, $"{path}.after[{j}]")).Concat(s.Before.Select((id, j) => (id, $"{path}.before[{j}]")))
+                .ToList().ForEach(x => Known(ids, x.id, x.Item2, "operation or refit step"));
+            CheckCautions(s.Cautions, path);
+        }
+
+        for (var i = 0; i < map.Targets.Count; i++)
+        {
+            Known(operations, map.Targets[i].Operation, $"$.targets[{i}].operation", "operation");
+        }
+
+        for (var i = 0; i < map.PrintedRoute.Count; i++)
+        {
+            Known(operations, map.PrintedRoute[i], $"$.printed_route[{i}]", "operation");
+        }
+
+        if (map.Targets.Count == 0)
+        {
+            Fault("$.targets", "a map without a target leads nowhere");
+        }
+
+        CheckReachable(map, faults);
+
+        void CheckCautions(IReadOnlyList<string> named, string path)
+        {
+            for (var j = 0; cautions is not null && j < named.Count; j++)
+            {
+                Known(cautions, named[j], $"{path}.cautions[{j}]", "caution");
+            }
+        }
+    }
+
+    private static void CheckMoves(AccessMap map, HashSet<string> positions, List<FormatFault> faults)
+    {
+        var seen = new HashSet<(string, string)>();
+        for (var i = 0; i < map.Moves.Count; i++)
+        {
+            var move = map.Moves[i];
+            foreach (var (id, key) in new[] { (move.From, "from"), (move.To, "to") })
+            {
+                if (id.Length > 0 && !positions.Contains(id))
+                {
+                    faults.Add(new FormatFault($"$.moves[{i}].{key}", $"no position “{id}”"));
+                }
+            }
+
+            var pair = string.CompareOrdinal(move.From, move.To) < 0 ? (move.From, move.To) : (move.To, move.From);
+            if (!seen.Add(pair))
+            {
+                faults.Add(new FormatFault($"$.moves[{i}]", $"the pair {move.From}, {move.To} is given twice"));
+            }
+        }
+
+        // A walk never gains by passing through a third place; the planner relies on it.
+        var places = positions.ToList();
+        foreach (var (from, to) in places.SelectMany((a, i) => places.Skip(i + 1).Select(b => (a, b))))
+        {
+            var direct = map.MoveMinutes(from, to);
+            var through = places.Where(p => p != from && p != to).OrderBy(p => map.MoveMinutes(from, p) + map.MoveMinutes(p, to)).FirstOrDefault();
+            if (through is not null && map.MoveMinutes(from, through) + map.MoveMinutes(through, to) is var around && around < direct)
+            {
+                faults.Add(new FormatFault("$.moves", $"{from} to {to} takes {direct} min, but {around} min through {through}"));
+            }
+        }
+    }
+
+    // What can ever be done: start from nothing and add all operations whose needs hold, until nothing changes. Needs have
+    // no negation, so this finds everything; a cycle with another way in is no fault.
+    private static void CheckReachable(AccessMap map, List<FormatFault> faults)
+    {
+        var done = new HashSet<string>(StringComparer.Ordinal);
+        while (map.Operations.Where(o => !done.Contains(o.Id) && o.Needs.Hold(done.Contains)).Select(o => o.Id).ToList() is { Count: > 0 } next)
+        {
+            done.UnionWith(next);
+        }
+
+        for (var i = 0; i < map.Operations.Count; i++)
+        {
+            if (!done.Contains(map.Operations[i].Id))
+            {
+                faults.Add(new FormatFault($"$.operations[{i}].needs", $"“{map.Operations[i].Id}” can never be done: its needs lead back to itself"));
+            }
+        }
+    }
+
+    private static HashSet<string> Unique(IEnumerable<(string Id, string Path)> named, List<FormatFault> faults)
+    {
+        var seen = new HashSet<string>(StringComparer.Ordinal);
+        foreach (var (id, path) in named)
+        {
+            if (id.Length > 0 && !seen.Add(id))
+            {
+                faults.Add(new FormatFault(path, $"“{id}” is used twice"));
+            }
+        }
+
+        return seen;
+    }
+}

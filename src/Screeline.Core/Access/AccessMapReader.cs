@@ -1,0 +1,227 @@
+using System.Text.Json;
+using Screeline.Core.Fastening;
+using Screeline.Core.Formats;
+using Screeline.Core.Quantities;
+
+namespace Screeline.Core.Access;
+
+/// <summary>What came of reading an access map: the map when it has no fault, else all its faults.</summary>
+public sealed record AccessMapReading(AccessMap? Map, IReadOnlyList<FormatFault> Faults);
+
+/// <summary>Reads and checks <c>screeline/access-map@1</c>. All faults are told at once with their JSON path.</summary>
+public static class AccessMapReader
+{
+    /// <summary>The format this reader knows.</summary>
+    public const string Format = "screeline/access-map@1";
+
+    /// <summary>Reads a map.</summary>
+    /// <param name="json">The file's text.</param>
+    /// <param name="cautions">Caution ids that the library knows; null when cautions are not to be checked.</param>
+    public static AccessMapReading Read(string json, IReadOnlySet<string>? cautions = null)
+    {
+        var faults = new List<FormatFault>();
+        using var document = JsonReader.Parse(json, faults);
+        if (document is null)
+        {
+            return new AccessMapReading(null, faults);
+        }
+
+        var root = new JsonReader(document.RootElement, "$", faults);
+        var map = ReadMap(root);
+        root.RefuseOthers();
+        if (document.RootElement.ValueKind == JsonValueKind.Object)
+        {
+            AccessMapChecks.Check(map, faults, cautions);
+        }
+
+        return new AccessMapReading(faults.Count == 0 ? map : null, faults);
+    }
+
+    private static AccessMap ReadMap(JsonReader r)
+    {
+        var format = r.Text("format");
+        if (format.Length > 0 && format != Format)
+        {
+            r.Fault($"“{format}” is not read here; {Format} is", "format");
+        }
+
+        return new AccessMap
+        {
+            Id = r.Text("id"),
+            Title = r.Text("title"),
+            Family = r.Text("family"),
+            AppliesTo = r.List("applies_to", a => new Applicability(a.Text("model"), a.OptionalText("years"), a.OptionalText("version"), a.Choice("certainty", ["done", "looks-same", "guessed"])), optional: true),
+            StartPosition = r.Text("start_position"),
+            Positions = r.List("positions", p => new Position(p.Text("id"), p.Text("title"), p.Texts("requires", optional: true))),
+            Moves = r.List("moves", m => new Move(m.Text("from"), m.Text("to"), m.Number("minutes", 0))),
+            DefaultMoveMinutes = r.Number("default_move_minutes", 0),
+            ToolChangeMinutes = r.Number("tool_change_minutes", 0),
+            LabourRatePerHour = r.Number("labour_rate_per_hour", 0),
+            Operations = r.List("operations", ReadOperation),
+            RefitSteps = r.List("refit_steps", ReadStep, optional: true),
+            Targets = r.List("targets", t => new Target(t.Text("id"), t.Text("operation"))),
+            PrintedRoute = r.Texts("printed_route", optional: true),
+            PublishedMinutes = r.OptionalNumber("published_minutes", 0),
+        };
+    }
+
+    private static Operation ReadOperation(JsonReader r) => new()
+    {
+        Id = r.Text("id"),
+        Title = r.Text("title"),
+        Why = r.OptionalText("why"),
+        Kind = r.Choice("kind", ["open", "once"]) == "once" ? OperationKind.Once : OperationKind.Open,
+        Position = r.Text("position"),
+        Minutes = r.Object("minutes", ReadMinutes) ?? new Minutes(0, 0, 0),
+        WaitMinutes = r.OptionalNumber("wait_minutes", 0) ?? 0,
+        Needs = ReadNeeds(r, "needs", required: true) ?? Needs.Nothing,
+        Tools = r.Texts("tools"),
+        OrTools = ReadOrTools(r),
+        Hands = r.Given("hands") ? r.Whole("hands", 1, 4) : 1,
+        Fasteners = r.List("fasteners", ReadFastener, optional: true),
+        Cautions = r.Texts("cautions", optional: true),
+        Provides = r.Texts("provides", optional: true),
+        Damage = r.Object("damage", d => new Damage(d.Number("chance", 0, 1), d.Number("cost", 0), d.Get("what")?.GetString() ?? "")) ?? new Damage(0, 0, ""),
+        Consumes = r.List("consumes", c => new Consumable(c.Text("part"), c.Number("quantity", 0), c.Number("price", 0))),
+        Close = r.Object("close", ReadClosing) ?? new Closing(null, null, false, null),
+        Place = r.OptionalText("place"),
+        Done = r.OptionalText("done"),
+        Undone = r.OptionalText("undone"),
+        Leaves = r.Texts("leaves", optional: true),
+    };
+
+    private static RefitStep ReadStep(JsonReader r) => new()
+    {
+        Id = r.Text("id"),
+        Title = r.Text("title"),
+        Why = r.OptionalText("why"),
+        Position = r.Text("position"),
+        Minutes = r.Object("minutes", ReadMinutes) ?? new Minutes(0, 0, 0),
+        WaitMinutes = r.OptionalNumber("wait_minutes", 0) ?? 0,
+        Tools = r.Texts("tools"),
+        AppliesIf = r.OptionalText("applies_if"),
+        After = r.Texts("after"),
+        Before = r.Texts("before"),
+        Gate = r.YesNo("gate"),
+        Cautions = r.Texts("cautions", optional: true),
+        Place = r.OptionalText("place"),
+        Done = r.OptionalText("done"),
+        Checks = r.Texts("checks", optional: true),
+    };
+
+    private static Closing ReadClosing(JsonReader r) =>
+        new(r.Object("minutes", ReadMinutes, optional: true), ReadNeeds(r, "while", required: false), r.YesNo("gate"), r.OptionalText("title"));
+
+    private static Minutes ReadMinutes(JsonReader r)
+    {
+        var minutes = new Minutes(r.Number("low", 0), r.Number("likely", 0), r.Number("high", 0));
+        if (minutes.Low > minutes.Likely || minutes.Likely > minutes.High)
+        {
+            r.Fault($"minutes out of order: low {minutes.Low}, likely {minutes.Likely}, high {minutes.High}");
+        }
+
+        return minutes;
+    }
+
+    private static Dictionary<string, IReadOnlyList<string>> ReadOrTools(JsonReader r)
+    {
+        var result = new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal);
+        if (r.Get("or_tools") is not { } value || value.ValueKind == JsonValueKind.Null)
+        {
+            return result;
+        }
+
+        var inner = new JsonReader(value, $"{r.Path}.or_tools", r.Faults);
+        if (value.ValueKind == JsonValueKind.Object)
+        {
+            foreach (var property in value.EnumerateObject())
+            {
+                result[property.Name] = inner.Texts(property.Name);
+            }
+        }
+
+        return result;
+    }
+
+    private static Fastener ReadFastener(JsonReader r) => new()
+    {
+        Id = r.Text("id"),
+        Holds = r.Text("holds"),
+        Place = r.OptionalText("place"),
+        Kind = r.Choice("kind", Fastener.Kinds),
+        Drive = r.OptionalText("drive"),
+        AlsoFits = r.Texts("also_fits", optional: true),
+        Thread = r.OptionalText("thread"),
+        LengthMillimetres = r.OptionalNumber("length_mm", 0, 2000),
+        Count = r.Whole("count", 1, 500),
+        Reuse = r.Choice("reuse", Fastener.Reuses),
+        Treatment = r.Choice("treatment", Fastener.Treatments),
+        Torque = r.Object("torque", ReadTorque, optional: true),
+    };
+
+    private static TorqueSpecification ReadTorque(JsonReader r)
+    {
+        var symbol = r.Choice("unit", [.. Units.Of(QuantityKind.Torque).Select(u => u.Symbol)]);
+        return new TorqueSpecification(
+            new Figure(r.Number("value", 0.01m, 10_000), Units.BySymbol(symbol)!),
+            r.Text("source"),
+            r.OptionalNumber("angle", 0, 720),
+            r.Given("pattern") ? r.Choice("pattern", ["line", "ring", "crosswise", "centre-out"]) : null);
+    }
+
+    private static Needs? ReadNeeds(JsonReader r, string key, bool required)
+    {
+        var value = r.Get(key);
+        if (value is null)
+        {
+            if (required)
+            {
+                r.Fault("is missing (null when nothing is needed)", key);
+            }
+
+            return null;
+        }
+
+        return value.Value.ValueKind == JsonValueKind.Null ? null : ReadNeeds(value.Value, $"{r.Path}.{key}", r.Faults);
+    }
+
+    private static Needs ReadNeeds(JsonElement value, string path, List<FormatFault> faults)
+    {
+        void Fault(string message) => faults.Add(new FormatFault(path, message));
+        if (value.ValueKind == JsonValueKind.String && !string.IsNullOrWhiteSpace(value.GetString()))
+        {
+            return new Needs.One(value.GetString()!);
+        }
+
+        if (value.ValueKind == JsonValueKind.Null)
+        {
+            return Needs.Nothing;
+        }
+
+        if (value.ValueKind != JsonValueKind.Object || value.EnumerateObject().Count() != 1)
+        {
+            Fault("an operation id, {\"all\": […]} or {\"any\": […]} is wanted here");
+            return Needs.Nothing;
+        }
+
+        var (key, list) = value.EnumerateObject().Select(p => (p.Name, p.Value)).First();
+        if (key is not ("all" or "any") || list.ValueKind != JsonValueKind.Array)
+        {
+            Fault("{\"all\": […]} or {\"any\": […]} is wanted here");
+            return Needs.Nothing;
+        }
+
+        List<Needs> of = [.. list.EnumerateArray().Select((item, i) => ReadNeeds(item, $"{path}.{key}[{i}]", faults))];
+        if (key == "all")
+        {
+            return new Needs.All(of);
+        }
+
+        if (of.Count == 0)
+        {
+            Fault("an empty \"any\" can never be met");
+        }
+
+        return new Needs.Any(of);
+    }
+}

@@ -1,0 +1,256 @@
+using Screeline.Core.Access;
+using Screeline.Core.Diagnosis;
+using Screeline.Core.Fastening;
+using Screeline.Core.Formats;
+
+namespace Screeline.Core.Jobs;
+
+/// <summary>A payload that stands, with the entry it came from.</summary>
+/// <typeparam name="T">The payload's type.</typeparam>
+public sealed record Kept<T>(Entry Entry, T Payload) where T : Payload;
+
+/// <summary>An entry that does not fit what stood before it.</summary>
+/// <param name="Entry">The entry.</param>
+/// <param name="Reason">Why, in words.</param>
+public sealed record Dispute(Entry Entry, string Reason);
+
+/// <summary>One line of the job's history.</summary>
+/// <param name="Entry">The entry as it was made.</param>
+/// <param name="WithdrawnBy">The entry that withdrew it, or null.</param>
+/// <param name="CorrectedBy">The entry that corrected it, or null.</param>
+public sealed record HistoryLine(Entry Entry, Entry? WithdrawnBy, Entry? CorrectedBy);
+
+/// <summary>What the fold needs to know beside the entries.</summary>
+public interface IJobKnowledge
+{
+    /// <summary>The access map with this SHA-256, or null.</summary>
+    AccessMap? Map(string hash);
+
+    /// <summary>The knowledge of a family, or null.</summary>
+    FaultSystem? System(string family);
+
+    /// <summary>Who judges a family's readings.</summary>
+    IFindEngine Engine(string family);
+}
+
+/// <summary>
+/// The state of a job: a pure fold over its entries. The same entries and knowledge always give the same state; nothing else
+/// is stored that could disagree with them.
+/// </summary>
+public sealed class Job
+{
+    private readonly List<Kept<ReadingTaken>> _readings = [];
+    private readonly Dictionary<string, Kept<StepDone>> _removed = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, Kept<StepDone>> _refitted = new(StringComparer.Ordinal);
+    private readonly List<Kept<FastenerFound>> _found = [];
+    private readonly List<Kept<TorqueSet>> _torques = [];
+    private readonly Dictionary<string, Kept<ProofTaken>> _proofs = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, Kept<ToolBack>> _toolsBack = new(StringComparer.Ordinal);
+    private readonly List<Dispute> _disputes = [];
+    private readonly List<HistoryLine> _history = [];
+    private readonly IJobKnowledge _knowledge;
+
+    private Job(IJobKnowledge knowledge, Kept<JobOpened> opened, FaultSystem system)
+    {
+        _knowledge = knowledge;
+        Opened = opened;
+        System = system;
+    }
+
+    /// <summary>How it began.</summary>
+    public Kept<JobOpened> Opened { get; }
+    /// <summary>The knowledge of its family.</summary>
+    public FaultSystem System { get; }
+    /// <summary>Identifier.</summary>
+    public Guid Id => Opened.Entry.Draft.Job;
+    /// <summary>The position of the last entry.</summary>
+    public int Head { get; private set; }
+    /// <summary>The complaint as observed, or null.</summary>
+    public Kept<ComplaintNoted>? Complaint { get; private set; }
+    /// <summary>Readings that stand, oldest first.</summary>
+    public IReadOnlyList<Kept<ReadingTaken>> Readings => _readings;
+    /// <summary>What is done about it, or null.</summary>
+    public Kept<DecisionMade>? Decision { get; private set; }
+    /// <summary>The way in, or null.</summary>
+    public Kept<RouteTaken>? Route { get; private set; }
+    /// <summary>The map of the way in, in the version it was planned on; null before a route is taken.</summary>
+    public AccessMap? Map { get; private set; }
+    /// <summary>Operations done on the way in, by id.</summary>
+    public IReadOnlyDictionary<string, Kept<StepDone>> Removed => _removed;
+    /// <summary>Closings and refit steps done, by id.</summary>
+    public IReadOnlyDictionary<string, Kept<StepDone>> Refitted => _refitted;
+    /// <summary>Fasteners that were not as expected.</summary>
+    public IReadOnlyList<Kept<FastenerFound>> Found => _found;
+    /// <summary>Torques that were set; the latest of a fastener counts.</summary>
+    public IReadOnlyList<Kept<TorqueSet>> Torques => _torques;
+    /// <summary>Proof checks taken, the latest by check.</summary>
+    public IReadOnlyDictionary<string, Kept<ProofTaken>> Proofs => _proofs;
+    /// <summary>Tools that were put back.</summary>
+    public IReadOnlyDictionary<string, Kept<ToolBack>> ToolsBack => _toolsBack;
+    /// <summary>What it waits for, or null.</summary>
+    public Kept<WaitingSet>? Waiting { get; private set; }
+    /// <summary>How it ended, or null while it is open.</summary>
+    public Kept<HandedBack>? HandedBack { get; private set; }
+    /// <summary>Entries that do not fit what stood before them.</summary>
+    public IReadOnlyList<Dispute> Disputes => _disputes;
+    /// <summary>Every entry ever made, oldest first.</summary>
+    public IReadOnlyList<HistoryLine> History => _history;
+
+    /// <summary>The set of operations on the way in (S in docs/formats.md).</summary>
+    public IReadOnlySet<string> Set => Route is null ? new HashSet<string>() : Route.Payload.Removal.ToHashSet(StringComparer.Ordinal);
+
+    /// <summary>How far the way back has come.</summary>
+    public RefitProgress RefitProgress => new(
+        Set,
+        _refitted.Keys.Where(id => Map?.Step(id) is null).ToHashSet(StringComparer.Ordinal),
+        _refitted.Keys.Where(id => Map?.Step(id) is not null).ToHashSet(StringComparer.Ordinal));
+
+    /// <summary>The case as Find sees it.</summary>
+    public FindCase Case => new(System, Opened.Payload.NominalVolts, Complaint?.Payload.Behaviours ?? [], [.. _readings.Select(r => new Evidence(r.Payload.Test, r.Payload.Value, r.Payload.Choice))]);
+
+    /// <summary>What the readings allow to say.</summary>
+    public Finding Finding => field ??= _knowledge.Engine(System.Id).Assess(Case);
+
+    /// <summary>How many operations are open now.</summary>
+    public int OpenOperations => Map is null ? 0 : _removed.Keys.Count(id => Map[id].Kind == OperationKind.Open && !_refitted.ContainsKey(id));
+
+    /// <summary>The fasteners' account.</summary>
+    public FastenerCount Count => field ??= FastenerCount.Of(this);
+
+    /// <summary>Tools that stay in or under the vehicle while something is open, with the operation that left them.</summary>
+    public IReadOnlyList<(string Tool, string Operation)> ToolsLeft =>
+        Map is null ? [] : [.. _removed.Keys.SelectMany(id => Map[id].Leaves.Select(tool => (tool, id)))];
+
+    /// <summary>Whether a check of the proof is held: true, false, or null while it was not taken or cannot be told.</summary>
+    public bool? Held(ProofCheck check) =>
+        _proofs.TryGetValue(check.Id, out var taken)
+            ? check.IsGood(taken.Payload.Value, taken.Payload.Choice, Opened.Payload.NominalVolts, other => _proofs.GetValueOrDefault(other)?.Payload.Value)
+            : null;
+
+    /// <summary>What still stands between this job and handing back, in words; empty when nothing does.</summary>
+    public IReadOnlyList<string> MissingFromProof =>
+    [
+        .. System.Checks.Where(c => c.Moment == ProofMoment.End && Held(c) != true)
+            .Select(c => _proofs.ContainsKey(c.Id) ? $"Failed: {c.Title}" : $"Open: {c.Title}"),
+        .. Count.Unaccounted.Select(u => u.Words),
+        .. ToolsLeft.Where(t => !_toolsBack.ContainsKey(t.Tool)).Select(t => $"Tool not back: {t.Tool}"),
+    ];
+
+    /// <summary>Whether a stage is finished.</summary>
+    public bool IsDone(Stage stage) => stage switch
+    {
+        Stage.Complaint => Complaint is not null,
+        Stage.Find => Decision is not null,
+        Stage.WayIn => Route is not null || ActsElsewhere,
+        Stage.TakeApart => ActsElsewhere || (Route is not null && Route.Payload.Removal.All(_removed.ContainsKey)),
+        Stage.Refit => ActsElsewhere || (Map is not null && IsDone(Stage.TakeApart) && WalkRules.RefitActions(Map, Set).All(_refitted.ContainsKey)),
+        Stage.Prove => IsDone(Stage.Refit) && MissingFromProof.Count == 0,
+        _ => HandedBack is not null,
+    };
+
+    /// <summary>Where the work is: the first stage that is not finished; Hand back when all are.</summary>
+    public Stage Current => Stages.All.FirstOrDefault(s => !IsDone(s), Stage.HandBack);
+
+    /// <summary>How a stage stands.</summary>
+    public StageState StateOf(Stage stage) =>
+        ActsElsewhere && stage is (Stage.WayIn or Stage.TakeApart or Stage.Refit) ? StageState.NotNeeded
+        : stage < Current || IsDone(stage) ? StageState.Done
+        : stage > Current ? StageState.ToDo
+        : Waiting is not null ? StageState.Waiting
+        : StageState.Now;
+
+    private bool ActsElsewhere => Decision?.Payload.Act == DecisionAct.Elsewhere;
+
+    /// <summary>Folds a job's entries, oldest first, into its state.</summary>
+    /// <exception cref="ArgumentException">The first entry does not open a job, or its family is unknown.</exception>
+    public static Job Fold(IReadOnlyList<Entry> entries, IJobKnowledge knowledge)
+    {
+        if (entries.Count == 0 || entries[0].Payload is not JobOpened opened)
+        {
+            throw new ArgumentException("The first entry of a job opens it.", nameof(entries));
+        }
+
+        var system = knowledge.System(opened.Family) ?? throw new ArgumentException($"No family “{opened.Family}”.", nameof(entries));
+        var (withdrawn, corrected) = Amendments(entries);
+        var job = new Job(knowledge, new Kept<JobOpened>(entries[0], opened), system);
+        foreach (var entry in entries)
+        {
+            var by = withdrawn.GetValueOrDefault(entry.Id);
+            var correction = corrected.GetValueOrDefault(entry.Id);
+            job._history.Add(new HistoryLine(entry, by, correction));
+            job.Head = entry.Position;
+            if (by is null)
+            {
+                job.Apply(entry, correction is null ? entry.Payload : job.Corrected(entry, correction));
+            }
+        }
+
+        return job;
+    }
+
+    /// <summary>The map with this SHA-256, or null when it is not known.</summary>
+    public AccessMap? KnownMap(string hash) => _knowledge.Map(hash);
+
+    // Later amendments are looked at first, so that withdrawing a withdrawal brings the first entry back. They name ids, not
+    // places, and so hold also for an entry that arrives after them.
+    private static (Dictionary<Guid, Entry> Withdrawn, Dictionary<Guid, Entry> Corrected) Amendments(IReadOnlyList<Entry> entries)
+    {
+        var withdrawn = new Dictionary<Guid, Entry>();
+        var corrected = new Dictionary<Guid, Entry>();
+        for (var i = entries.Count - 1; i >= 0; i--)
+        {
+            if (withdrawn.ContainsKey(entries[i].Id))
+            {
+                continue;
+            }
+
+            if (entries[i].Payload is EntryWithdrawn w)
+            {
+                withdrawn.TryAdd(w.Entry, entries[i]);
+            }
+            else if (entries[i].Payload is EntryCorrected c)
+            {
+                corrected.TryAdd(c.Entry, entries[i]);
+            }
+        }
+
+        return (withdrawn, corrected);
+    }
+
+    // A correction can arrive before what it corrects, and is then not checked against it: one that does not fit is shown.
+    private Payload Corrected(Entry entry, Entry correction)
+    {
+        try
+        {
+            return EntryKinds.Read(EntryKinds.Of(entry.Payload).Tag, ((EntryCorrected)correction.Payload).Payload);
+        }
+        catch (RefusedFileException e)
+        {
+            _disputes.Add(new Dispute(correction, e.Message));
+            return entry.Payload;
+        }
+    }
+
+    private void Apply(Entry entry, Payload payload)
+    {
+        if (JobRules.OutOfOrder(this, payload) is { } reason)
+        {
+            _disputes.Add(new Dispute(entry, reason));
+        }
+
+        switch (payload)
+        {
+            case ComplaintNoted p: Complaint = new(entry, p); break;
+            case ReadingTaken p: _readings.Add(new(entry, p)); break;
+            case DecisionMade p: Decision = new(entry, p); break;
+            case RouteTaken p: (Route, Map) = (new(entry, p), _knowledge.Map(p.Map)); break;
+            case StepDone p when Map?.Operation(p.Step) is not null || Map?.Step(p.Step) is not null: (p.Phase == WorkPhase.Apart ? _removed : _refitted).TryAdd(p.Step, new(entry, p)); break;
+            case FastenerFound p: _found.Add(new(entry, p)); break;
+            case TorqueSet p: _torques.Add(new(entry, p)); break;
+            case ProofTaken p: _proofs[p.Check] = new(entry, p); break;
+            case ToolBack p: _toolsBack[p.Tool] = new(entry, p); break;
+            case WaitingSet p: Waiting = p.For is null ? null : new(entry, p); break;
+            case HandedBack p: (HandedBack, Waiting) = (new(entry, p), null); break;
+        }
+    }
+}

@@ -1,0 +1,59 @@
+using Screeline.Core.Access;
+using Screeline.Core.Diagnosis;
+using Screeline.Core.Proof;
+
+namespace Screeline.Core.Jobs;
+
+/// <summary>
+/// What lists and searches show of a job. It is worked out from the entries and from nothing else, so that it can be thrown
+/// away and made again.
+/// </summary>
+/// <param name="Vehicle">The vehicle's id.</param>
+/// <param name="VehicleName">Its name when the job was opened.</param>
+/// <param name="Model">Its model.</param>
+/// <param name="Family">The family.</param>
+/// <param name="Words">The customer's words.</param>
+/// <param name="Stage">Where the work is.</param>
+/// <param name="Next">What is next, in a few words.</param>
+/// <param name="WaitsFor">What it waits for, or null.</param>
+/// <param name="WaitsUntil">When that is expected, or null.</param>
+/// <param name="PromisedAt">When it is promised, or null.</param>
+/// <param name="OpenedAt">When it was opened.</param>
+/// <param name="ClosedAt">When it was handed back, or null.</param>
+/// <param name="Disputes">How many entries are disputed.</param>
+/// <param name="Line">The section line.</param>
+public sealed record JobSummary(
+    Guid Vehicle, string VehicleName, string Model, string Family, string Words, Stage Stage, string Next, string? WaitsFor,
+    DateTimeOffset? WaitsUntil, DateTimeOffset? PromisedAt, DateTimeOffset OpenedAt, DateTimeOffset? ClosedAt, int Disputes, SectionLine Line)
+{
+    /// <summary>The summary of a job as it stands.</summary>
+    public static JobSummary Of(Job job)
+    {
+        var opened = job.Opened.Payload;
+        return new JobSummary(
+            opened.Vehicle, opened.VehicleName, opened.Model, opened.Family, job.Complaint?.Payload.Words ?? opened.Words,
+            job.Current, NextWords(job), job.Waiting?.Payload.For, job.Waiting?.Payload.Until, opened.PromisedAt,
+            job.Opened.Entry.Draft.OccurredAt, job.HandedBack?.Entry.Draft.OccurredAt, job.Disputes.Count, SectionLine.Of(job));
+    }
+
+    /// <summary>What is next in a job, in a few words.</summary>
+    public static string NextWords(Job job) => job.Current switch
+    {
+        _ when job.HandedBack is not null => job.Decision is { } d ? $"{Capital(d.Payload.Repair)}. Handed back." : "Handed back",
+        Stage.Complaint => "Note what is observed",
+        Stage.Find => job.Finding.Verdict switch
+        {
+            FindVerdict.Open => job.Finding.Next?.Test.Title ?? "Decide what is repaired",
+            FindVerdict.MotorProven => $"Proven: the {job.System.Motor}. Decide.",
+            _ => "Decide what is repaired",
+        },
+        Stage.WayIn => "Choose the way in",
+        Stage.TakeApart => job.Map![job.Route!.Payload.Removal.First(id => !job.Removed.ContainsKey(id))].Title,
+        Stage.Refit => (Refit.GateNow(job) ?? Refit.Order(job).FirstOrDefault(id => !job.Refitted.ContainsKey(id))) is { } id
+            ? Refit.Title(job.Map!, id) : "No order left: look at what is disputed",
+        Stage.Prove => ProofSheet.Rows(job, ProofMoment.End).FirstOrDefault(r => r.Held != true)?.Check.Title ?? job.MissingFromProof.FirstOrDefault() ?? "Prove the repair",
+        _ => "Hand back",
+    };
+
+    private static string Capital(string words) => words.Length == 0 ? words : char.ToUpperInvariant(words[0]) + words[1..];
+}
