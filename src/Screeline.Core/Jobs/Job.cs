@@ -20,18 +20,20 @@ public sealed record Dispute(Entry Entry, string Reason);
 /// <param name="CorrectedBy">The entry that corrected it, or null.</param>
 public sealed record HistoryLine(Entry Entry, Entry? WithdrawnBy, Entry? CorrectedBy);
 
-/// <summary>What the fold needs to know beside the entries.</summary>
-public interface IJobKnowledge
+/// <summary>What is known of the families, whatever the job.</summary>
+public interface IFamilies
 {
-    /// <summary>The access map with this SHA-256, or null.</summary>
-    AccessMap? Map(string hash);
-
     /// <summary>The knowledge of a family, or null.</summary>
     FaultSystem? System(string family);
 
     /// <summary>Who judges a family's readings.</summary>
     IFindEngine Engine(string family);
 }
+
+/// <summary>What the fold needs to know beside the entries.</summary>
+/// <param name="Families">The families.</param>
+/// <param name="Maps">The access maps that the entries name, by SHA-256.</param>
+public sealed record JobKnowledge(IFamilies Families, IReadOnlyDictionary<string, AccessMap> Maps);
 
 /// <summary>
 /// The state of a job: a pure fold over its entries. The same entries and knowledge always give the same state; nothing else
@@ -48,9 +50,9 @@ public sealed class Job
     private readonly Dictionary<string, Kept<ToolBack>> _toolsBack = new(StringComparer.Ordinal);
     private readonly List<Dispute> _disputes = [];
     private readonly List<HistoryLine> _history = [];
-    private readonly IJobKnowledge _knowledge;
+    private readonly JobKnowledge _knowledge;
 
-    private Job(IJobKnowledge knowledge, Kept<JobOpened> opened, FaultSystem system)
+    private Job(JobKnowledge knowledge, Kept<JobOpened> opened, FaultSystem system)
     {
         _knowledge = knowledge;
         Opened = opened;
@@ -109,7 +111,7 @@ public sealed class Job
     public FindCase Case => new(System, Opened.Payload.NominalVolts, Complaint?.Payload.Behaviours ?? [], [.. _readings.Select(r => new Evidence(r.Payload.Test, r.Payload.Value, r.Payload.Choice))]);
 
     /// <summary>What the readings allow to say.</summary>
-    public Finding Finding => field ??= _knowledge.Engine(System.Id).Assess(Case);
+    public Finding Finding => field ??= _knowledge.Families.Engine(System.Id).Assess(Case);
 
     /// <summary>How many operations are open now.</summary>
     public int OpenOperations => Map is null ? 0 : _removed.Keys.Count(id => Map[id].Kind == OperationKind.Open && !_refitted.ContainsKey(id));
@@ -163,14 +165,14 @@ public sealed class Job
 
     /// <summary>Folds a job's entries, oldest first, into its state.</summary>
     /// <exception cref="ArgumentException">The first entry does not open a job, or its family is unknown.</exception>
-    public static Job Fold(IReadOnlyList<Entry> entries, IJobKnowledge knowledge)
+    public static Job Fold(IReadOnlyList<Entry> entries, JobKnowledge knowledge)
     {
         if (entries.Count == 0 || entries[0].Payload is not JobOpened opened)
         {
             throw new ArgumentException("The first entry of a job opens it.", nameof(entries));
         }
 
-        var system = knowledge.System(opened.Family) ?? throw new ArgumentException($"No family “{opened.Family}”.", nameof(entries));
+        var system = knowledge.Families.System(opened.Family) ?? throw new ArgumentException($"No family “{opened.Family}”.", nameof(entries));
         var (withdrawn, corrected) = Amendments(entries);
         var job = new Job(knowledge, new Kept<JobOpened>(entries[0], opened), system);
         foreach (var entry in entries)
@@ -189,7 +191,7 @@ public sealed class Job
     }
 
     /// <summary>The map with this SHA-256, or null when it is not known.</summary>
-    public AccessMap? KnownMap(string hash) => _knowledge.Map(hash);
+    public AccessMap? KnownMap(string hash) => _knowledge.Maps.GetValueOrDefault(hash);
 
     // Later amendments are looked at first, so that withdrawing a withdrawal brings the first entry back. They name ids, not
     // places, and so hold also for an entry that arrives after them.
@@ -243,7 +245,7 @@ public sealed class Job
             case ComplaintNoted p: Complaint = new(entry, p); break;
             case ReadingTaken p: _readings.Add(new(entry, p)); break;
             case DecisionMade p: Decision = new(entry, p); break;
-            case RouteTaken p: (Route, Map) = (new(entry, p), _knowledge.Map(p.Map)); break;
+            case RouteTaken p: (Route, Map) = (new(entry, p), _knowledge.Maps.GetValueOrDefault(p.Map)); break;
             case StepDone p when Map?.Operation(p.Step) is not null || Map?.Step(p.Step) is not null: (p.Phase == WorkPhase.Apart ? _removed : _refitted).TryAdd(p.Step, new(entry, p)); break;
             case FastenerFound p: _found.Add(new(entry, p)); break;
             case TorqueSet p: _torques.Add(new(entry, p)); break;

@@ -1,4 +1,3 @@
-using Screeline.Core.Access;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Proof;
 

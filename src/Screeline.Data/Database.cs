@@ -1,0 +1,63 @@
+using Npgsql;
+
+namespace Screeline.Data;
+
+/// <summary>The database as the application uses it.</summary>
+public sealed class Database : IAsyncDisposable
+{
+    private readonly NpgsqlDataSource _source;
+
+    /// <summary>Prepares connections; none is opened yet.</summary>
+    /// <param name="connection">Connection string of the login the application uses.</param>
+    /// <param name="asRole">
+    /// The role to work as once connected, for a login that could do more; null when the login has only what the application
+    /// needs.
+    /// </param>
+    public Database(string connection, string? asRole = null)
+    {
+        var builder = new NpgsqlConnectionStringBuilder(connection)
+        {
+            // "Kept" on a screen means that the commit is on disk, whatever the server's default.
+            Options = string.Join(' ', new[] { "-c synchronous_commit=on", asRole is null ? null : $"-c role={asRole}" }.Where(o => o is not null)),
+            ApplicationName = "screeline",
+            Timeout = 5,
+            CommandTimeout = 15,
+            MaxPoolSize = 40,
+        };
+        _source = NpgsqlDataSource.Create(builder);
+    }
+
+    /// <summary>An open connection.</summary>
+    public ValueTask<NpgsqlConnection> OpenAsync(CancellationToken cancel = default) => _source.OpenConnectionAsync(cancel);
+
+    /// <summary>A command outside a transaction.</summary>
+    public NpgsqlCommand Command(string sql) => _source.CreateCommand(sql);
+
+    /// <summary>Whether the database answers and is migrated to just what this program knows; else why not.</summary>
+    public async Task<string?> NotReadyAsync(CancellationToken cancel = default)
+    {
+        try
+        {
+            await using var connection = await OpenAsync(cancel);
+            var applied = await Migrator.AppliedAsync(connection, cancel);
+            return applied.ToHashSet().SetEquals(Migrator.Known) ? null : "The database is not migrated to this version.";
+        }
+        catch (Exception e) when (IsAway(e))
+        {
+            return "The database does not answer.";
+        }
+    }
+
+    /// <summary>Whether an error means that the database is away, so that trying again later can help.</summary>
+    public static bool IsAway(Exception error) => error switch
+    {
+        PostgresException p => p.SqlState.StartsWith("08", StringComparison.Ordinal) || p.SqlState.StartsWith("57P", StringComparison.Ordinal) || p.SqlState.StartsWith("53", StringComparison.Ordinal),
+        NpgsqlException => true,
+        TimeoutException => true,
+        System.Net.Sockets.SocketException => true,
+        _ => error.InnerException is { } inner && IsAway(inner),
+    };
+
+    /// <inheritdoc/>
+    public ValueTask DisposeAsync() => _source.DisposeAsync();
+}

@@ -1,0 +1,315 @@
+using System.Collections.Concurrent;
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using Npgsql;
+using NpgsqlTypes;
+using Screeline.Core.Access;
+using Screeline.Core.Formats;
+using Screeline.Core.Jobs;
+
+namespace Screeline.Data;
+
+/// <summary>What to do with an observation that does not fit the job as it stands.</summary>
+public enum OutOfTurn
+{
+    /// <summary>Refuse it with the reason: somebody sits before the screen and can choose.</summary>
+    Refuse,
+    /// <summary>Keep it as disputed: it was done in the world, and nobody is there to ask.</summary>
+    Keep,
+}
+
+/// <summary>What came of appending entries.</summary>
+public abstract record AppendResult
+{
+    /// <summary>They are stored, on disk, at these positions.</summary>
+    public sealed record Kept(Job Job, IReadOnlyList<Entry> Entries) : AppendResult;
+    /// <summary>They were stored already, byte for byte; nothing was added.</summary>
+    public sealed record Repeated(Job Job, IReadOnlyList<Entry> Entries) : AppendResult;
+    /// <summary>Somebody else came first; here is what they did. Nothing was added.</summary>
+    public sealed record Clashed(Job Job, IReadOnlyList<Entry> Since) : AppendResult;
+    /// <summary>It does not fit the job as it stands. Nothing was added.</summary>
+    public sealed record OutOfOrder(Job Job, string Reason) : AppendResult;
+    /// <summary>It cannot be what happened. Nothing was added.</summary>
+    public sealed record Malformed(Job Job, IReadOnlyList<FormatFault> Faults) : AppendResult;
+    /// <summary>The id is taken by other bytes; both are kept, the first in the stream.</summary>
+    public sealed record IdTaken(Guid Id) : AppendResult;
+    /// <summary>There is no such job.</summary>
+    public sealed record NoSuchJob : AppendResult;
+}
+
+/// <summary>A job with the number people call it by.</summary>
+public sealed record NumberedJob(long Number, Job Job);
+
+/// <summary>Jobs as streams of entries. The only way to change a job is to append to it.</summary>
+public sealed class JobStore(Database database, IFamilies families)
+{
+    // Maps never change under their hash, so what was read once can be kept; the bound keeps a hostile stream from filling memory.
+    private const int MapsKept = 200;
+    private static readonly ConcurrentDictionary<string, AccessMap> Maps = new(StringComparer.Ordinal);
+
+    /// <summary>Opens a job with its first entry and tells its number. The same id again changes nothing.</summary>
+    public async Task<long> OpenAsync(EntryDraft draft, Guid sentBy, CancellationToken cancel = default)
+    {
+        var opened = (JobOpened)draft.Payload;
+        await using var connection = await database.OpenAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        await using (var insert = new NpgsqlCommand("insert into jobs (id, vehicle_id, head, head_hash) values ($1, $2, 0, $3) on conflict (id) do nothing", connection, transaction)
+            .With(draft.Job, opened.Vehicle, EntryChain.Start))
+        {
+            if (await insert.ExecuteNonQueryAsync(cancel) == 1)
+            {
+                await WriteAsync(connection, transaction, draft.Job, EntryChain.Start, [], [draft], sentBy, DateTimeOffset.UtcNow, cancel);
+            }
+        }
+
+        await using var number = new NpgsqlCommand("select number from jobs where id = $1", connection, transaction).With(draft.Job);
+        var result = (long)(await number.ExecuteScalarAsync(cancel))!;
+        await transaction.CommitAsync(cancel);
+        return result;
+    }
+
+    /// <summary>Appends entries to a job, all or none.</summary>
+    /// <param name="job">The job.</param>
+    /// <param name="drafts">The entries in order.</param>
+    /// <param name="sentBy">Who is signed in.</param>
+    /// <param name="outOfTurn">What to do with an observation that does not fit.</param>
+    /// <param name="receivedAt">The server's clock; null for now. The demo story sets it.</param>
+    /// <param name="cancel">Stops waiting.</param>
+    public async Task<AppendResult> AppendAsync(Guid job, IReadOnlyList<EntryDraft> drafts, Guid sentBy, OutOfTurn outOfTurn, DateTimeOffset? receivedAt = null, CancellationToken cancel = default)
+    {
+        await using var connection = await database.OpenAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+
+        // The row lock puts writers of one job in line; the head it reads is the last one committed.
+        await using var lockRow = new NpgsqlCommand("select head_hash from jobs where id = $1 for update", connection, transaction).With(job);
+        if (await lockRow.ExecuteScalarAsync(cancel) is not byte[] headHash)
+        {
+            return new AppendResult.NoSuchJob();
+        }
+
+        var stored = await EntriesAsync(connection, transaction, job, cancel);
+        if (await RepeatAsync(connection, transaction, stored, drafts, job, sentBy, cancel) is { } repeat)
+        {
+            await transaction.CommitAsync(cancel);
+            return repeat;
+        }
+
+        var hashes = drafts.Select(d => d.Payload).OfType<RouteTaken>().Select(r => r.Map);
+        var knowledge = await KnowledgeAsync(connection, transaction, stored, hashes, cancel);
+        var before = Job.Fold(stored, knowledge);
+        if (Judge(before, stored, drafts, knowledge, outOfTurn) is { } refusal)
+        {
+            return refusal;
+        }
+
+        var written = await WriteAsync(connection, transaction, job, headHash, stored, drafts, sentBy, receivedAt ?? DateTimeOffset.UtcNow, cancel);
+        await transaction.CommitAsync(cancel);
+        return new AppendResult.Kept(written.Job, written.Entries);
+    }
+
+    /// <summary>A job by the number people call it by, or null.</summary>
+    public async Task<NumberedJob?> FindAsync(long number, CancellationToken cancel = default)
+    {
+        await using var connection = await database.OpenAsync(cancel);
+        await using var find = new NpgsqlCommand("select id from jobs where number = $1", connection).With(number);
+        return await find.ExecuteScalarAsync(cancel) is Guid id ? new NumberedJob(number, await LoadAsync(connection, id, cancel)) : null;
+    }
+
+    /// <summary>A job by id with its number, or null.</summary>
+    public async Task<NumberedJob?> FindAsync(Guid id, CancellationToken cancel = default)
+    {
+        await using var connection = await database.OpenAsync(cancel);
+        await using var find = new NpgsqlCommand("select number from jobs where id = $1", connection).With(id);
+        return await find.ExecuteScalarAsync(cancel) is long number ? new NumberedJob(number, await LoadAsync(connection, id, cancel)) : null;
+    }
+
+    /// <summary>The hash at the head of a job's chain, lower-case hex.</summary>
+    public async Task<string> HeadHashAsync(Guid job, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("select head_hash from jobs where id = $1").With(job);
+        return Convert.ToHexStringLower((byte[])(await command.ExecuteScalarAsync(cancel))!);
+    }
+
+    /// <summary>Makes all summaries again from the entries.</summary>
+    /// <returns>How many were made.</returns>
+    public async Task<int> RebuildSummariesAsync(CancellationToken cancel = default)
+    {
+        await using var connection = await database.OpenAsync(cancel);
+        await using var all = new NpgsqlCommand("select id from jobs order by number", connection);
+        var ids = await all.ListAsync(r => r.GetGuid(0), cancel);
+        foreach (var id in ids)
+        {
+            await using var transaction = await connection.BeginTransactionAsync(cancel);
+            await using (var lockRow = new NpgsqlCommand("select 1 from jobs where id = $1 for update", connection, transaction).With(id))
+            {
+                await lockRow.ExecuteNonQueryAsync(cancel);
+            }
+
+            var entries = await EntriesAsync(connection, transaction, id, cancel);
+            var job = Job.Fold(entries, await KnowledgeAsync(connection, transaction, entries, [], cancel));
+            await SummaryStore.WriteAsync(connection, transaction, job, cancel);
+            await transaction.CommitAsync(cancel);
+        }
+
+        return ids.Count;
+    }
+
+    private async Task<Job> LoadAsync(NpgsqlConnection connection, Guid id, CancellationToken cancel)
+    {
+        var entries = await EntriesAsync(connection, null, id, cancel);
+        return Job.Fold(entries, await KnowledgeAsync(connection, null, entries, [], cancel));
+    }
+
+    // Same ids as before: the original answer when the bytes are the same, else both are kept and the first one counts.
+    private async Task<AppendResult?> RepeatAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, IReadOnlyList<Entry> stored, IReadOnlyList<EntryDraft> drafts, Guid job, Guid sentBy, CancellationToken cancel)
+    {
+        await using var find = new NpgsqlCommand("select id, body from entries where id = any($1)", connection, transaction).With(drafts.Select(d => d.Id).ToArray());
+        var known = (await find.ListAsync(r => (Id: r.GetGuid(0), Body: r.GetFieldValue<byte[]>(1)), cancel)).ToDictionary(x => x.Id, x => x.Body);
+        if (known.Count == 0)
+        {
+            return null;
+        }
+
+        var other = drafts.FirstOrDefault(d => known.TryGetValue(d.Id, out var body) && !body.AsSpan().SequenceEqual(d.Body()));
+        if (other is null && drafts.All(d => known.ContainsKey(d.Id)))
+        {
+            var again = drafts.Select(d => stored.First(e => e.Id == d.Id)).ToList();
+            return new AppendResult.Repeated(Job.Fold(stored, await KnowledgeAsync(connection, transaction, stored, [], cancel)), again);
+        }
+
+        other ??= drafts.First(d => known.ContainsKey(d.Id));
+        var bytes = other.Body();
+        await using var keep = new NpgsqlCommand(
+            "insert into entry_collisions (id, body_sha256, job_id, sent_by, received_at, body) values ($1, $2, $3, $4, $5, $6) on conflict do nothing", connection, transaction)
+            .With(other.Id, SHA256.HashData(bytes), job, sentBy, DateTimeOffset.UtcNow, bytes);
+        await keep.ExecuteNonQueryAsync(cancel);
+        return new AppendResult.IdTaken(other.Id);
+    }
+
+    private static AppendResult? Judge(Job before, IReadOnlyList<Entry> stored, IReadOnlyList<EntryDraft> drafts, JobKnowledge knowledge, OutOfTurn outOfTurn)
+    {
+        var seen = drafts.Min(d => d.BasedOn);
+        if (drafts.Any(d => d.BasedOn < 0 || d.BasedOn > before.Head))
+        {
+            return new AppendResult.Malformed(before, [new FormatFault("$.based_on", $"the job has {before.Head} entries")]);
+        }
+
+        var since = stored.Where(e => e.Position > seen && drafts.Any(d => e.Position > d.BasedOn && Commutation.Clashes(d.Payload, e.Payload))).ToList();
+        if (since.Count > 0)
+        {
+            return new AppendResult.Clashed(before, since);
+        }
+
+        // One entry at a time, because a later one of the batch may stand on an earlier one.
+        var (entries, job) = (stored.ToList(), before);
+        foreach (var draft in drafts)
+        {
+            var faults = JobRules.Malformed(job, draft.Payload);
+            if (faults.Count > 0)
+            {
+                return new AppendResult.Malformed(before, faults);
+            }
+
+            entries.Add(new Entry(draft, entries.Count + 1, draft.Actor, DateTimeOffset.UnixEpoch));
+            var after = Job.Fold(entries, knowledge);
+            if (after.Disputes.Count > job.Disputes.Count && (outOfTurn == OutOfTurn.Refuse || !EntryKinds.Of(draft.Payload).IsObservation))
+            {
+                return new AppendResult.OutOfOrder(before, after.Disputes.First(d => job.Disputes.All(o => o.Entry.Id != d.Entry.Id)).Reason);
+            }
+
+            job = after;
+        }
+
+        return null;
+    }
+
+    private async Task<(Job Job, IReadOnlyList<Entry> Entries)> WriteAsync(
+        NpgsqlConnection connection, NpgsqlTransaction transaction, Guid job, byte[] headHash, IReadOnlyList<Entry> stored,
+        IReadOnlyList<EntryDraft> drafts, Guid sentBy, DateTimeOffset receivedAt, CancellationToken cancel)
+    {
+        // PostgreSQL keeps microseconds; what is hashed must be what is read back.
+        receivedAt = new DateTimeOffset(receivedAt.UtcTicks / 10 * 10, TimeSpan.Zero);
+        var (hash, position) = (headHash, stored.Count);
+        var entries = new List<Entry>();
+        foreach (var draft in drafts)
+        {
+            var body = draft.Body();
+            position++;
+            hash = EntryChain.Next(hash, position, sentBy, receivedAt, body);
+            var kind = EntryKinds.Of(draft.Payload);
+            await using var insert = new NpgsqlCommand(
+                """
+                insert into entries (job_id, position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, payload, body, hash)
+                values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)
+                """, connection, transaction).With(
+                job, position, draft.Id, draft.BasedOn, draft.Actor, sentBy, draft.OccurredAt.ToUniversalTime(), (short)draft.OccurredAt.Offset.TotalMinutes, receivedAt, kind.Name, (short)kind.Version);
+            insert.Parameters.Add(new NpgsqlParameter { Value = EntryKinds.Write(draft.Payload).GetRawText(), NpgsqlDbType = NpgsqlDbType.Jsonb });
+            insert.With(body, hash);
+            await insert.ExecuteNonQueryAsync(cancel);
+            entries.Add(new Entry(draft, position, sentBy, receivedAt));
+        }
+
+        await using (var head = new NpgsqlCommand("update jobs set head = $2, head_hash = $3 where id = $1", connection, transaction).With(job, position, hash))
+        {
+            await head.ExecuteNonQueryAsync(cancel);
+        }
+
+        List<Entry> all = [.. stored, .. entries];
+        var folded = Job.Fold(all, await KnowledgeAsync(connection, transaction, all, [], cancel));
+        await SummaryStore.WriteAsync(connection, transaction, folded, cancel);
+
+        // Last, because from here on writers of all jobs stand in one line.
+        await using var tip = new NpgsqlCommand("select link, hash from chain_tip for update", connection, transaction);
+        var (link, linkHash) = (await tip.ListAsync(r => (r.GetInt64(0), r.GetFieldValue<byte[]>(1)), cancel)).Single();
+        linkHash = EntryChain.NextHead(linkHash, job, hash);
+        await using var extend = new NpgsqlCommand(
+            "with grown as (insert into chain (link, job_id, position, head_hash, hash) values ($1, $2, $3, $4, $5)) update chain_tip set link = $1, hash = $5", connection, transaction)
+            .With(link + 1, job, position, hash, linkHash);
+        await extend.ExecuteNonQueryAsync(cancel);
+        return (folded, entries);
+    }
+
+    private static async Task<IReadOnlyList<Entry>> EntriesAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, Guid job, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand(
+            "select position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, body from entries where job_id = $1 order by position",
+            connection, transaction).With(job);
+        return await command.ListAsync(r => ReadEntry(job, r), cancel);
+    }
+
+    private static Entry ReadEntry(Guid job, NpgsqlDataReader r)
+    {
+        var occurred = r.GetFieldValue<DateTimeOffset>(5).ToOffset(TimeSpan.FromMinutes(r.GetInt16(6)));
+        // The bytes that were hashed are the truth; the jsonb column is only a copy for queries.
+        using var body = JsonDocument.Parse(r.GetFieldValue<byte[]>(10));
+        var read = EntryKinds.Read($"{r.GetString(8)}@{r.GetInt16(9)}", body.RootElement.GetProperty("payload").Clone());
+        return new Entry(new EntryDraft(r.GetGuid(1), job, r.GetInt32(2), r.GetGuid(3), occurred, read), r.GetInt32(0), r.GetGuid(4), r.GetFieldValue<DateTimeOffset>(7));
+    }
+
+    private async Task<JobKnowledge> KnowledgeAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, IEnumerable<Entry> entries, IEnumerable<string> more, CancellationToken cancel)
+    {
+        var hashes = entries.Select(e => e.Payload).OfType<RouteTaken>().Select(r => r.Map).Concat(more).Distinct().ToList();
+        var unknown = hashes.Where(h => !Maps.ContainsKey(h)).ToArray();
+        var maps = hashes.Where(Maps.ContainsKey).ToDictionary(h => h, h => Maps[h], StringComparer.Ordinal);
+        if (unknown.Length > 0)
+        {
+            await using var command = new NpgsqlCommand("select sha256, content from documents where sha256 = any($1)", connection, transaction).With((object)unknown);
+            foreach (var (hash, text) in await command.ListAsync(r => (r.GetString(0), Encoding.UTF8.GetString(r.GetFieldValue<byte[]>(1))), cancel))
+            {
+                if (AccessMapReader.Read(text).Map is not { } map)
+                {
+                    continue;
+                }
+
+                maps[hash] = map;
+                if (Maps.Count < MapsKept)
+                {
+                    Maps[hash] = map;
+                }
+            }
+        }
+
+        return new JobKnowledge(families, maps);
+    }
+}

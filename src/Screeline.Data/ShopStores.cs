@@ -1,0 +1,159 @@
+using System.Security.Cryptography;
+using System.Text;
+using Npgsql;
+
+namespace Screeline.Data;
+
+/// <summary>Somebody who works here.</summary>
+public sealed record Person(Guid Id, string Name, string Role);
+
+/// <summary>A vehicle of the fleet.</summary>
+public sealed record Vehicle(Guid Id, string Name, string Model, string Version, int? Year, decimal NominalVolts);
+
+/// <summary>Thrown when a name that must be unique is taken.</summary>
+public sealed class NameTakenException(string name) : Exception($"“{name}” is taken.");
+
+/// <summary>People.</summary>
+public sealed class PeopleStore(Database database)
+{
+    /// <summary>All, by name.</summary>
+    public async Task<IReadOnlyList<Person>> AllAsync(CancellationToken cancel = default)
+    {
+        await using var command = database.Command("select id, name, role from people order by name, id");
+        return await command.ListAsync(r => new Person(r.GetGuid(0), r.GetString(1), r.GetString(2)), cancel);
+    }
+
+    /// <summary>Adds a person; one that is there already stays as it is.</summary>
+    public async Task AddAsync(Person person, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("insert into people (id, name, role) values ($1, $2, $3) on conflict (id) do nothing");
+        command.With(person.Id, person.Name, person.Role);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+}
+
+/// <summary>Vehicles.</summary>
+public sealed class VehicleStore(Database database)
+{
+    private const string Columns = "select id, name, model, version, year, nominal_volts from vehicles";
+
+    /// <summary>All, by name.</summary>
+    public async Task<IReadOnlyList<Vehicle>> AllAsync(CancellationToken cancel = default)
+    {
+        await using var command = database.Command($"{Columns} order by name, id");
+        return await command.ListAsync(Read, cancel);
+    }
+
+    /// <summary>One, or null.</summary>
+    public async Task<Vehicle?> FindAsync(Guid id, CancellationToken cancel = default)
+    {
+        await using var command = database.Command($"{Columns} where id = $1");
+        command.With(id);
+        return (await command.ListAsync(Read, cancel)).SingleOrDefault();
+    }
+
+    /// <summary>Adds a vehicle; one with this id that is there already stays as it is.</summary>
+    /// <exception cref="NameTakenException">Another vehicle has this name.</exception>
+    public async Task AddAsync(Vehicle vehicle, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("insert into vehicles (id, name, model, version, year, nominal_volts) values ($1, $2, $3, $4, $5, $6) on conflict (id) do nothing");
+        command.With(vehicle.Id, vehicle.Name, vehicle.Model, vehicle.Version, (object?)vehicle.Year ?? DBNull.Value, vehicle.NominalVolts);
+        try
+        {
+            await command.ExecuteNonQueryAsync(cancel);
+        }
+        catch (PostgresException e) when (e.ConstraintName == "vehicles_by_name")
+        {
+            throw new NameTakenException(vehicle.Name);
+        }
+    }
+
+    private static Vehicle Read(NpgsqlDataReader r) =>
+        new(r.GetGuid(0), r.GetString(1), r.GetString(2), r.GetString(3), r.IsDBNull(4) ? null : r.GetInt32(4), r.GetDecimal(5));
+}
+
+/// <summary>Tools the shop owns, by the library's tool ids.</summary>
+public sealed class ToolStore(Database database)
+{
+    /// <summary>All ids.</summary>
+    public async Task<IReadOnlySet<string>> OwnedAsync(CancellationToken cancel = default)
+    {
+        await using var command = database.Command("select tool from tools_owned");
+        return (await command.ListAsync(r => r.GetString(0), cancel)).ToHashSet(StringComparer.Ordinal);
+    }
+
+    /// <summary>Replaces the list by another.</summary>
+    public async Task SetAsync(IReadOnlyCollection<string> tools, CancellationToken cancel = default)
+    {
+        await using var connection = await database.OpenAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        await using (var gone = new NpgsqlCommand("delete from tools_owned where not tool = any($1)", connection, transaction).With(tools.ToArray()))
+        {
+            await gone.ExecuteNonQueryAsync(cancel);
+        }
+
+        await using (var added = new NpgsqlCommand("insert into tools_owned (tool) select unnest($1) on conflict do nothing", connection, transaction).With(tools.ToArray()))
+        {
+            await added.ExecuteNonQueryAsync(cancel);
+        }
+
+        await transaction.CommitAsync(cancel);
+    }
+}
+
+/// <summary>Texts and pictures by the SHA-256 of their content.</summary>
+public sealed class DocumentStore(Database database)
+{
+    /// <summary>Keeps a text and tells its hash (lower-case hex). Keeping it again changes nothing.</summary>
+    public async Task<string> KeepAsync(string text, string mediaType, CancellationToken cancel = default)
+    {
+        var content = Encoding.UTF8.GetBytes(text);
+        var hash = Convert.ToHexStringLower(SHA256.HashData(content));
+        await using var command = database.Command("insert into documents (sha256, media_type, content) values ($1, $2, $3) on conflict do nothing").With(hash, mediaType, content);
+        await command.ExecuteNonQueryAsync(cancel);
+        return hash;
+    }
+}
+
+/// <summary>What this installation holds.</summary>
+public sealed class InstallationStore(Database database)
+{
+    /// <summary>"demo", "own", or null when it is new.</summary>
+    public async Task<string?> KindAsync(CancellationToken cancel = default)
+    {
+        await using var command = database.Command("select kind from installation");
+        return (string?)await command.ExecuteScalarAsync(cancel);
+    }
+
+    /// <summary>Says what it holds, once and for all.</summary>
+    public async Task MarkAsync(string kind, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("insert into installation (kind) values ($1) on conflict do nothing").With(kind);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+}
+
+/// <summary>Keys that sign cookies and forms, so that several processes, and a process started again, read each other's.</summary>
+public sealed class KeyStore(Database database)
+{
+    /// <summary>All keys as XML.</summary>
+    public IReadOnlyList<string> All()
+    {
+        using var command = database.Command("select xml from data_protection_keys order by created_at, name");
+        using var reader = command.ExecuteReader();
+        var keys = new List<string>();
+        while (reader.Read())
+        {
+            keys.Add(reader.GetString(0));
+        }
+
+        return keys;
+    }
+
+    /// <summary>Adds a key.</summary>
+    public void Add(string name, string xml)
+    {
+        using var command = database.Command("insert into data_protection_keys (name, xml) values ($1, $2) on conflict do nothing").With(name, xml);
+        command.ExecuteNonQuery();
+    }
+}

@@ -1,0 +1,60 @@
+using System.Text.Json;
+using Npgsql;
+using NpgsqlTypes;
+using Screeline.Core.Jobs;
+
+namespace Screeline.Data;
+
+/// <summary>A job as a list shows it.</summary>
+public sealed record YardRow(long Number, JobSummary Summary);
+
+/// <summary>What lists and searches read of jobs.</summary>
+public sealed class SummaryStore(Database database)
+{
+    private const string Columns =
+        """
+        select j.number, s.vehicle_id, s.vehicle_name, s.model, s.family, s.words, s.stage, s.next, s.waits_for, s.waits_until, s.promised_at, s.opened_at, s.closed_at, s.disputes, s.line
+        from job_summaries s join jobs j on j.id = s.job_id
+        """;
+
+    /// <summary>Open jobs, those promised first on top, those never promised last; only those that hold the words, if any are given.</summary>
+    public Task<IReadOnlyList<YardRow>> OpenAsync(string? words, CancellationToken cancel = default) =>
+        ListAsync($"{Columns} where s.closed_at is null and {Holds} order by s.promised_at nulls last, j.number limit 500", words, cancel);
+
+    /// <summary>Closed jobs, the latest on top; only those that hold the words, if any are given.</summary>
+    public Task<IReadOnlyList<YardRow>> ClosedAsync(string? words, CancellationToken cancel = default) =>
+        ListAsync($"{Columns} where s.closed_at is not null and {Holds} order by s.closed_at desc, j.number desc limit 200", words, cancel);
+
+    private const string Holds = "($1 = '' or strpos(lower(s.vehicle_name || ' ' || s.model || ' ' || s.words || ' ' || s.next || ' ' || coalesce(s.waits_for, '') || ' job ' || j.number), lower($1)) > 0)";
+
+    private async Task<IReadOnlyList<YardRow>> ListAsync(string sql, string? words, CancellationToken cancel)
+    {
+        await using var command = database.Command(sql).With((words ?? "").Trim());
+        return await command.ListAsync(Read, cancel);
+    }
+
+    private static YardRow Read(NpgsqlDataReader r) => new(r.GetInt64(0), new JobSummary(
+        r.GetGuid(1), r.GetString(2), r.GetString(3), r.GetString(4), r.GetString(5), Enum.Parse<Stage>(r.GetString(6)), r.GetString(7),
+        r.IsDBNull(8) ? null : r.GetString(8), Time(r, 9), Time(r, 10), Time(r, 11)!.Value, Time(r, 12), r.GetInt32(13),
+        JsonSerializer.Deserialize<SectionLine>(r.GetString(14))!));
+
+    private static DateTimeOffset? Time(NpgsqlDataReader r, int column) => r.IsDBNull(column) ? null : r.GetFieldValue<DateTimeOffset>(column);
+
+    internal static async Task WriteAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Job job, CancellationToken cancel)
+    {
+        var s = JobSummary.Of(job);
+        await using var command = new NpgsqlCommand(
+            """
+            insert into job_summaries (job_id, vehicle_id, vehicle_name, model, family, words, stage, next, waits_for, waits_until, promised_at, opened_at, closed_at, disputes, position, line)
+            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)
+            on conflict (job_id) do update set vehicle_id = $2, vehicle_name = $3, model = $4, family = $5, words = $6, stage = $7, next = $8, waits_for = $9, waits_until = $10,
+              promised_at = $11, opened_at = $12, closed_at = $13, disputes = $14, position = $15, line = $16
+            """, connection, transaction).With(
+            job.Id, s.Vehicle, s.VehicleName, s.Model, s.Family, s.Words, s.Stage.ToString(), s.Next, (object?)s.WaitsFor ?? DBNull.Value,
+            Utc(s.WaitsUntil), Utc(s.PromisedAt), Utc(s.OpenedAt), Utc(s.ClosedAt), s.Disputes, job.Head);
+        command.Parameters.Add(new NpgsqlParameter { Value = JsonSerializer.Serialize(s.Line), NpgsqlDbType = NpgsqlDbType.Jsonb });
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    private static object Utc(DateTimeOffset? time) => time is { } t ? t.ToUniversalTime() : DBNull.Value;
+}

@@ -1,0 +1,228 @@
+using Screeline.Core.Access;
+using Screeline.Core.Fastening;
+using Screeline.Core.Jobs;
+using Screeline.Core.Quantities;
+
+namespace Screeline.Library.Demo;
+
+/// <summary>One entry of the story.</summary>
+/// <param name="Ago">How long before now it happened.</param>
+/// <param name="Actor">Who.</param>
+/// <param name="Payload">What.</param>
+public sealed record DemoEntry(TimeSpan Ago, Guid Actor, Payload Payload);
+
+/// <summary>One job of the story, its entries oldest first.</summary>
+public sealed record DemoJob(Guid Id, IReadOnlyList<DemoEntry> Entries);
+
+/// <summary>
+/// A few starter jobs of the demo fleet in different stages, told as entries: they go through the same rules as anybody's.
+/// Every figure is invented.
+/// </summary>
+public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeOffset now)
+{
+    private readonly ShippedMap _map = library.MapsFor("starting", "Brannock Tideway")[0];
+
+    /// <summary>All jobs, the oldest first.</summary>
+    public IReadOnlyList<DemoJob> Jobs() =>
+    [
+        Closed(1, "Tideway 4", "Bram", 23, "Only a clunk in the mornings, since last week", "one-clunk", 12.58m, 12.31m, 12.2m, 0.04m, 11.9m, missing: true),
+        FoundElsewhere(2, "Tideway 2", "Ansa", 12),
+        Closed(3, "Tideway 1", "Ansa", 9, "Sometimes nothing, then it starts after all", "several-tries", 12.55m, 12.3m, 12.15m, 0.05m, 12.0m, missing: false),
+        WaitsForPart(4, "Tideway 2", "Bram"),
+        HalfApart(5, "Tideway 1", "Ansa"),
+        AlmostProved(6, "Tideway 5", "Bram"),
+        MisleadingReading(7, "Harbour Petrel", "Nell"),
+        OnlyClicks(8, "Tideway 3", "Ansa"),
+    ];
+
+    // Ready to be walked through: opened this morning, nothing observed yet.
+    private DemoJob OnlyClicks(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromMinutes(35), "It only clicks. Two days now, worse in the morning.", now.AddHours(7));
+        return t.Done();
+    }
+
+    private DemoJob Closed(int n, string vehicle, string who, int daysAgo, string words, string behaviour, decimal rest, decimal sag, decimal atStarter, decimal ground, decimal switched, bool missing)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromDays(daysAgo), words, null);
+        Diagnosed(t, behaviour, words, rest, sag, atStarter, ground, switched);
+        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank."));
+        var plan = TakeRoute(t);
+        foreach (var action in plan.Removal)
+        {
+            if (missing && action.Id == "undertray")
+            {
+                t.Say(1, new FastenerFound("undertray", "edge", FastenerState.Missing, 1, null, "gone before we began"));
+            }
+
+            Apart(t, action);
+        }
+
+        Back(t, plan, plan.Refit.Count);
+        Proved(t, 11.1m);
+        t.Say(4, new HandedBack("Starter open inside: a solid clunk with the battery hardly moving.", missing ? "One undertray screw was missing and is on order." : null, "Battery is four years old: test it before winter."));
+        return t.Done();
+    }
+
+    // The first idea was the starter; the ground drop turned it.
+    private DemoJob FoundElsewhere(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromDays(12), "Cranks so slowly it hardly starts. Surely the starter.", null);
+        t.Say(6, new ComplaintNoted("Cranks so slowly it hardly starts. Surely the starter.", ["slow-crank"], "Always, since the gearbox was out", 4, 4, "Gearbox out and in two weeks ago"));
+        Read(t, "battery-rest", 12.61m);
+        Read(t, "battery-cranking", 11.3m);
+        Read(t, "starter-volts-cranking", 9.4m);
+        Read(t, "ground-drop-cranking", 1.6m);
+        Read(t, "switched-terminal-cranking", 9.6m);
+        t.Say(12, new DecisionMade(DecisionAct.Elsewhere, "engine ground strap cleaned", "1.6 V lost on the ground side while commanded: the strap was put back over paint. Cleaned bright, tightened."));
+        Proved(t, 11.2m);
+        t.Say(5, new HandedBack("The engine's ground strap sat on paint; the starter is good.", null, null));
+        return t.Done();
+    }
+
+    private DemoJob WaitsForPart(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromHours(26), "One clunk and that is it", now.AddHours(28));
+        Diagnosed(t, "one-clunk", "One clunk and that is it", 12.52m, 12.4m, 12.3m, 0.03m, 12.1m);
+        t.Say(3, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank."));
+        t.Say(2, new WaitingSet("Starter, rebuilt", now.AddHours(20)));
+        return t.Done();
+    }
+
+    private DemoJob HalfApart(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromHours(3), "Starts on the third or fourth turn of the key", now.AddHours(3));
+        Diagnosed(t, "several-tries", "Starts on the third or fourth turn of the key", 12.57m, 12.2m, 12.1m, 0.06m, 11.9m);
+        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still fails three times in four."));
+        var plan = TakeRoute(t);
+        foreach (var action in plan.Removal.TakeWhile(a => a.Id != "main-nut"))
+        {
+            if (action.Id == "heat-shield")
+            {
+                t.Say(2, new FastenerFound("heat-shield", "shield-bolts", FastenerState.Broken, 1, null, "head off, rusted through"));
+            }
+
+            Apart(t, action);
+        }
+
+        return t.Done();
+    }
+
+    private DemoJob AlmostProved(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromHours(5), "Nothing but a click since Monday", now.AddHours(1.5));
+        Diagnosed(t, "one-clunk", "Nothing but a click since Monday", 12.49m, 12.35m, 12.2m, 0.05m, 12.0m);
+        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank."));
+        var plan = TakeRoute(t);
+        plan.Removal.ToList().ForEach(a => Apart(t, a));
+        Back(t, plan, plan.Refit.Count);
+        t.Say(4, new ProofTaken("five-starts", null, "five"));
+        return t.Done();
+    }
+
+    // Full volts at the starter with the key off look like a good cable; they show nothing.
+    private DemoJob MisleadingReading(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromMinutes(80), "Push the button, clatter, nothing", now.AddHours(26));
+        t.Say(5, new ComplaintNoted("Push the button, clatter, nothing", ["chatter"], "Always since yesterday's rain", 5, 5, null));
+        Read(t, "battery-rest", 12.6m);
+        Read(t, "main-terminal-key-off", 12.58m);
+        t.Say(2, new ReadingTaken("lamp-main-terminal", null, "bright"));
+        return t.Done();
+    }
+
+    private static void Diagnosed(Telling t, string behaviour, string words, decimal rest, decimal sag, decimal atStarter, decimal ground, decimal switched)
+    {
+        t.Say(5, new ComplaintNoted(words, [behaviour], "Cold and warm", 5, behaviour == "several-tries" ? 4 : 5, null));
+        Read(t, "battery-rest", rest);
+        Read(t, "battery-cranking", sag);
+        Read(t, "starter-volts-cranking", atStarter);
+        Read(t, "ground-drop-cranking", ground);
+        Read(t, "switched-terminal-cranking", switched);
+        t.Say(5, new ReadingTaken("engine-turns", null, "turns"));
+    }
+
+    private static void Read(Telling t, string test, decimal volts) => t.Say(3, new ReadingTaken(test, new Figure(volts, Units.Volt), null));
+
+    private WayPlan TakeRoute(Telling t)
+    {
+        var plan = WayPlanner.Plan(_map.Map, "starter-exchanged");
+        t.Say(3, new RouteTaken(_map.Hash, "starter-exchanged", [.. plan.Removal.Select(a => a.Id)]));
+        return plan;
+    }
+
+    private void Apart(Telling t, WalkAction action) =>
+        t.Say((double)action.Work.Likely, new StepDone(WorkPhase.Apart, action.Id, _map.Map[action.Id].Fasteners.Count > 0 ? t.NextCell() : null, []));
+
+    private void Back(Telling t, WayPlan plan, int steps)
+    {
+        foreach (var action in plan.Refit.Take(steps))
+        {
+            if (_map.Map.Step(action.Id)?.Checks.Count > 0)
+            {
+                t.Say(3, new ProofTaken("cable-drop-refit", new Figure(0.18m, Units.Volt), null));
+                t.Say(1, new ProofTaken("ground-drop-refit", new Figure(0.06m, Units.Volt), null));
+                t.Say(1, new ProofTaken("nothing-rubs", null, "clear"));
+            }
+
+            var fasteners = _map.Map.Operation(action.Id)?.Fasteners ?? [];
+            t.Say((double)action.Work.Likely, new StepDone(WorkPhase.Refit, action.Id, null, [.. fasteners.Select(f => Outcome(t, action.Id, f))]));
+            foreach (var f in fasteners.Where(f => f.Torque is not null))
+            {
+                t.Say(0, new TorqueSet(action.Id, f.Id, f.Torque!.Value, f.Torque.Value.Base > 20 ? "torque-wrench-20-120" : "torque-wrench-5-25"));
+            }
+        }
+    }
+
+    private static FastenerOutcome Outcome(Telling t, string step, Fastener f)
+    {
+        var missing = t.Found.Where(x => x.Step == step && x.Fastener == f.Id && x.Found == FastenerState.Missing).Sum(x => x.Count);
+        return f.Reuse == "renew" ? new FastenerOutcome(f.Id, 0, f.Count, 0) : new FastenerOutcome(f.Id, f.Count - missing, 0, missing);
+    }
+
+    private static void Proved(Telling t, decimal cranking)
+    {
+        t.Say(6, new ProofTaken("five-starts", null, "five"));
+        t.Say(1, new ProofTaken("cranking-volts", new Figure(cranking, Units.Volt), null));
+        t.Say(2, new ProofTaken("charging-idle", new Figure(14.1m, Units.Volt), null));
+        t.Say(2, new ProofTaken("codes-clear", null, "none"));
+        t.Say(3, new ProofTaken("restored", null, "restored"));
+        foreach (var tool in t.ToolsLeft)
+        {
+            t.Say(0, new ToolBack(tool));
+        }
+    }
+
+    private Telling Tell(int n, string vehicle, string who, TimeSpan ago, string words, DateTimeOffset? promised)
+    {
+        var v = fleet.Vehicle(vehicle);
+        var t = new Telling(n, fleet.Person(who).Id, ago, _map.Map);
+        t.Say(0, new JobOpened(v.Id, v.Name, v.Model, v.NominalVolts, "starting", words, promised));
+        return t;
+    }
+
+    // Keeps the clock while a job is told.
+    private sealed class Telling(int n, Guid actor, TimeSpan ago, AccessMap map)
+    {
+        private readonly List<DemoEntry> _entries = [];
+        private TimeSpan _ago = ago;
+        private int _cell;
+
+        public IEnumerable<FastenerFound> Found => _entries.Select(e => e.Payload).OfType<FastenerFound>();
+
+        public IEnumerable<string> ToolsLeft =>
+            _entries.Select(e => e.Payload).OfType<StepDone>().Where(s => s.Phase == WorkPhase.Apart).SelectMany(s => map[s.Step].Leaves).Distinct();
+
+        public int NextCell() => ++_cell;
+
+        public void Say(double minutesLater, Payload payload)
+        {
+            // A story never runs past now, however long its steps take.
+            var later = _ago - TimeSpan.FromMinutes(minutesLater);
+            _ago = later > TimeSpan.FromSeconds(30) ? later : _ago;
+            _entries.Add(new DemoEntry(_ago, actor, payload));
+        }
+
+        public DemoJob Done() => new(new Guid($"10b00000-0000-4000-8000-{n:D12}"), _entries);
+    }
+}

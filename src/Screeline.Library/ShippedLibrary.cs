@@ -1,0 +1,139 @@
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using Screeline.Core.Access;
+using Screeline.Core.Diagnosis;
+using Screeline.Core.Formats;
+
+namespace Screeline.Library;
+
+/// <summary>An access map as shipped: its text, the hash that names this version, and what it says.</summary>
+public sealed record ShippedMap(string Hash, string Json, AccessMap Map);
+
+/// <summary>A tool that maps and shops name.</summary>
+public sealed record Tool(string Id, string Title);
+
+/// <summary>A caution with its words.</summary>
+public sealed record Caution(string Id, string Words);
+
+/// <summary>
+/// The knowledge that ships with the application, read from the data files inside this assembly and checked whole: one fault in
+/// any of them and nothing is loaded.
+/// </summary>
+public sealed class ShippedLibrary
+{
+    private readonly Dictionary<string, FaultSystem> _systems;
+    private readonly Dictionary<string, Caution> _cautions;
+    private readonly Dictionary<string, Tool> _tools;
+
+    private ShippedLibrary(IEnumerable<FaultSystem> systems, IReadOnlyList<ShippedMap> maps, IEnumerable<Tool> tools, IEnumerable<Caution> cautions)
+    {
+        _systems = systems.ToDictionary(s => s.Id, StringComparer.Ordinal);
+        _tools = tools.ToDictionary(t => t.Id, StringComparer.Ordinal);
+        _cautions = cautions.ToDictionary(c => c.Id, StringComparer.Ordinal);
+        Maps = maps;
+    }
+
+    /// <summary>All families.</summary>
+    public IReadOnlyCollection<FaultSystem> Systems => _systems.Values;
+    /// <summary>All maps.</summary>
+    public IReadOnlyList<ShippedMap> Maps { get; }
+    /// <summary>All tools.</summary>
+    public IReadOnlyCollection<Tool> Tools => _tools.Values;
+
+    /// <summary>A family's knowledge, or null.</summary>
+    public FaultSystem? System(string id) => _systems.GetValueOrDefault(id);
+
+    /// <summary>A tool's title; its id when the library does not know it.</summary>
+    public string ToolTitle(string id) => _tools.GetValueOrDefault(id)?.Title ?? id;
+
+    /// <summary>A caution's words.</summary>
+    public string CautionWords(string id) => _cautions.GetValueOrDefault(id)?.Words ?? id;
+
+    /// <summary>Maps of a family that fit a model, the surest first.</summary>
+    public IReadOnlyList<ShippedMap> MapsFor(string family, string model) =>
+        [.. Maps.Where(m => m.Map.Family == family && m.Map.AppliesTo.Any(a => a.Model == model))
+            .OrderBy(m => m.Map.AppliesTo.First(a => a.Model == model).Certainty switch { "done" => 0, "looks-same" => 1, _ => 2 })];
+
+    /// <summary>The SHA-256 of a text's UTF-8 bytes, lower-case hex: the name of a map's version.</summary>
+    public static string Hash(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)));
+
+    /// <summary>Reads everything.</summary>
+    /// <exception cref="RefusedFileException">A data file has faults; all are named.</exception>
+    public static ShippedLibrary Load()
+    {
+        var faults = new List<FormatFault>();
+        var cautions = ReadList("cautions.json", "cautions", r => new Caution(r.Text("id"), r.Text("words")), faults);
+        var tools = ReadList("tools.json", "tools", r => new Tool(r.Text("id"), r.Text("title")), faults);
+        var cautionIds = cautions.Select(c => c.Id).ToHashSet(StringComparer.Ordinal);
+
+        var systems = new List<FaultSystem>();
+        foreach (var name in Names("systems/"))
+        {
+            var (system, found) = FaultSystemReader.Read(Text(name));
+            faults.AddRange(found.Select(f => f with { Path = $"{name} {f.Path}" }));
+            systems.AddRange(system is null ? [] : [system]);
+        }
+
+        var maps = new List<ShippedMap>();
+        foreach (var name in Names("maps/"))
+        {
+            var text = Text(name);
+            var reading = AccessMapReader.Read(text, cautionIds);
+            faults.AddRange(reading.Faults.Select(f => f with { Path = $"{name} {f.Path}" }));
+            maps.AddRange(reading.Map is null ? [] : [new ShippedMap(Hash(text), text, reading.Map)]);
+        }
+
+        faults.AddRange(CrossFaults(systems, maps, [.. tools.Select(t => t.Id)]));
+        return faults.Count == 0 ? new ShippedLibrary(systems, maps, tools, cautions) : throw new RefusedFileException("shipped library", faults);
+    }
+
+    // What one file says about another: families, proof checks and tools that must exist.
+    private static IEnumerable<FormatFault> CrossFaults(List<FaultSystem> systems, List<ShippedMap> maps, HashSet<string> tools)
+    {
+        foreach (var map in maps.Select(m => m.Map))
+        {
+            var system = systems.FirstOrDefault(s => s.Id == map.Family);
+            if (system is null)
+            {
+                yield return new FormatFault($"map {map.Id} $.family", $"no family “{map.Family}”");
+            }
+
+            foreach (var check in map.RefitSteps.SelectMany(s => s.Checks).Where(c => system is not null && system.Check(c) is null))
+            {
+                yield return new FormatFault($"map {map.Id} $.refit_steps", $"no proof check “{check}” in {map.Family}");
+            }
+
+            foreach (var tool in map.Operations.SelectMany(o => o.Tools.Concat(o.OrTools.Values.SelectMany(t => t)).Concat(o.Leaves)).Concat(map.RefitSteps.SelectMany(s => s.Tools)).Distinct().Where(t => !tools.Contains(t)))
+            {
+                yield return new FormatFault($"map {map.Id}", $"no tool “{tool}”");
+            }
+        }
+    }
+
+    internal static string Text(string name)
+    {
+        using var stream = typeof(ShippedLibrary).Assembly.GetManifestResourceStream(name)
+            ?? throw new InvalidOperationException($"The data file {name} is not in the assembly.");
+        using var reader = new StreamReader(stream, Encoding.UTF8);
+        return reader.ReadToEnd();
+    }
+
+    internal static List<T> ReadList<T>(string name, string key, Func<JsonReader, T> read, List<FormatFault> faults)
+    {
+        using var document = JsonDocument.Parse(Text(name));
+        var found = new List<FormatFault>();
+        var list = new JsonReader(document.RootElement, "$", found).List(key, read);
+        faults.AddRange(found.Select(f => f with { Path = $"{name} {f.Path}" }));
+        return [.. list];
+    }
+
+    internal static IReadOnlyList<string> ReadTexts(string name, string key, List<FormatFault> faults)
+    {
+        using var document = JsonDocument.Parse(Text(name));
+        return new JsonReader(document.RootElement, "$", faults).Texts(key);
+    }
+
+    private static IEnumerable<string> Names(string prefix) =>
+        typeof(ShippedLibrary).Assembly.GetManifestResourceNames().Where(n => n.StartsWith(prefix, StringComparison.Ordinal)).Order(StringComparer.Ordinal);
+}
