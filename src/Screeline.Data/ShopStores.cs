@@ -87,12 +87,12 @@ public sealed class ToolStore(Database database)
     {
         await using var connection = await database.OpenAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await using (var gone = new NpgsqlCommand("delete from tools_owned where not tool = any($1)", connection, transaction).With(tools.ToArray()))
+        await using (var gone = new NpgsqlCommand("delete from tools_owned where not tool = any($1)", connection, transaction).With((object)tools.ToArray()))
         {
             await gone.ExecuteNonQueryAsync(cancel);
         }
 
-        await using (var added = new NpgsqlCommand("insert into tools_owned (tool) select unnest($1) on conflict do nothing", connection, transaction).With(tools.ToArray()))
+        await using (var added = new NpgsqlCommand("insert into tools_owned (tool) select unnest($1) on conflict do nothing", connection, transaction).With((object)tools.ToArray()))
         {
             await added.ExecuteNonQueryAsync(cancel);
         }

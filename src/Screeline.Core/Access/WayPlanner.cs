@@ -93,7 +93,8 @@ public static class WayPlanner
             dead.Add(key);
             return false;
 
-            int Preference(string id) => At(id) is var (at, tools) && at != here ? 2 : tools.Count == 0 || tools[0] == tool ? 0 : 1;
+            // A gate as soon as it is possible: what fails there is undone with the least on top of it.
+            int Preference(string id) => WalkRules.IsGate(map, id) ? -1 : At(id) is var (at, tools) && at != here ? 2 : tools.Count == 0 || tools[0] == tool ? 0 : 1;
         }
 
         return Go(progress, position, null) ? order : null;

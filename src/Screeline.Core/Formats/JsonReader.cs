@@ -40,14 +40,43 @@ public sealed class JsonReader
     /// <summary>Parses text into a root element; a syntax error becomes the only fault.</summary>
     public static JsonDocument? Parse(string text, List<FormatFault> faults)
     {
+        JsonDocument document;
         try
         {
-            return JsonDocument.Parse(text, new JsonDocumentOptions { MaxDepth = 64 });
+            document = JsonDocument.Parse(text, new JsonDocumentOptions { MaxDepth = 64 });
         }
         catch (JsonException e)
         {
             faults.Add(new FormatFault("$", $"not JSON: line {e.LineNumber + 1}, byte {e.BytePositionInLine + 1}"));
             return null;
+        }
+
+        if (IsPlain(document.RootElement))
+        {
+            return document;
+        }
+
+        document.Dispose();
+        faults.Add(new FormatFault("$", "a text holds a zero character or half of a surrogate pair"));
+        return null;
+    }
+
+    // JSON can spell characters that are no text anywhere else; neither this program nor the database can keep them.
+    private static bool IsPlain(JsonElement value)
+    {
+        try
+        {
+            return value.ValueKind switch
+            {
+                JsonValueKind.String => !value.GetString()!.Contains('\0'),
+                JsonValueKind.Array => value.EnumerateArray().All(IsPlain),
+                JsonValueKind.Object => value.EnumerateObject().All(p => !p.Name.Contains('\0') && IsPlain(p.Value)),
+                _ => true,
+            };
+        }
+        catch (InvalidOperationException)
+        {
+            return false;
         }
     }
 

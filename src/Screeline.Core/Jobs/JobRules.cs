@@ -66,7 +66,7 @@ public static class JobRules
             return $"“{Refit.Title(map, step.Step)}” is not possible yet: something it needs open is closed, or a step comes before it.";
         }
 
-        if (Refit.GateNow(job) is { } gate && gate != step.Step)
+        if (Refit.GateBefore(job, step.Step) is { } gate)
         {
             return $"Gate first: {Refit.Title(map, gate)}.";
         }
@@ -197,6 +197,11 @@ public static class JobRules
             }
 
             done.Add(id);
+        }
+
+        if (!Refit.Holds(map, p.Refit, new RefitProgress(done, new HashSet<string>(), new HashSet<string>())))
+        {
+            fault("refit", "this is no valid way back from there");
         }
     }
 

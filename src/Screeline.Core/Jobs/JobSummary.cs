@@ -48,7 +48,7 @@ public sealed record JobSummary(
         },
         Stage.WayIn => "Choose the way in",
         Stage.TakeApart => job.Map![job.Route!.Payload.Removal.First(id => !job.Removed.ContainsKey(id))].Title,
-        Stage.Refit => (Refit.GateNow(job) ?? Refit.Order(job).FirstOrDefault(id => !job.Refitted.ContainsKey(id))) is { } id
+        Stage.Refit => Refit.Order(job).FirstOrDefault(id => !job.Refitted.ContainsKey(id)) is { } id
             ? Refit.Title(job.Map!, id) : "No order left: look at what is disputed",
         Stage.Prove => ProofSheet.Rows(job, ProofMoment.End).FirstOrDefault(r => r.Held != true)?.Check.Title ?? job.MissingFromProof.FirstOrDefault() ?? "Prove the repair",
         _ => "Hand back",

@@ -63,7 +63,8 @@ public sealed record DecisionMade(DecisionAct Act, string Repair, string Why) : 
 /// <param name="Map">SHA-256 (lower-case hex) of the map's text, so that the job keeps the version it was planned on.</param>
 /// <param name="Target">The target's id.</param>
 /// <param name="Removal">Operation ids in order.</param>
-public sealed record RouteTaken(string Map, string Target, IReadOnlyList<string> Removal) : Payload;
+/// <param name="Refit">The planned way back: ids of operations to close and of refit steps, in order. Gates hold what stands behind them here.</param>
+public sealed record RouteTaken(string Map, string Target, IReadOnlyList<string> Removal, IReadOnlyList<string> Refit) : Payload;
 
 /// <summary>The two directions of the work on the vehicle.</summary>
 public enum WorkPhase

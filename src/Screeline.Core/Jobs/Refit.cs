@@ -8,24 +8,13 @@ public static class Refit
     /// <summary>The instruction of a refit action.</summary>
     public static string Title(AccessMap map, string id) => map.Step(id)?.Title ?? map[id].CloseTitle;
 
-    /// <summary>
-    /// The gate that is due: one whose own conditions are met and that is not done. While there is one, nothing else of the
-    /// refit may be ticked. Null when none is due.
-    /// </summary>
-    public static string? GateNow(Job job)
-    {
-        if (job.Map is not { } map || !job.IsDone(Stage.TakeApart))
-        {
-            return null;
-        }
-
-        var progress = job.RefitProgress;
-        return WalkRules.RefitActions(map, progress.Set).FirstOrDefault(id => WalkRules.IsGate(map, id) && WalkRules.MayRefit(map, id, progress));
-    }
+    /// <summary>The unfinished gate that an action stands behind in the planned order; null when nothing holds it.</summary>
+    public static string? GateBefore(Job job, string action) =>
+        Order(job).TakeWhile(id => id != action).FirstOrDefault(id => WalkRules.IsGate(job.Map!, id) && !job.Refitted.ContainsKey(id));
 
     /// <summary>
-    /// Everything of the way back in order: what is done, as it was done, then what is left in a valid order. Empty when the
-    /// rules leave no order (something was closed out of turn): the screen then says so.
+    /// Everything of the way back in order: what is done, as it was done, then what is left as it was planned. When something
+    /// was done out of turn and the plan no longer holds, another valid order; empty when the rules leave none.
     /// </summary>
     public static IReadOnlyList<string> Order(Job job)
     {
@@ -35,8 +24,30 @@ public static class Refit
         }
 
         List<string> done = [.. job.Refitted.Values.OrderBy(k => k.Entry.Position).Select(k => k.Payload.Step)];
+        List<string> planned = [.. route.Payload.Refit.Where(id => !job.Refitted.ContainsKey(id))];
+        if (Holds(map, planned, job.RefitProgress))
+        {
+            return [.. done, .. planned];
+        }
+
         var last = done.Count > 0 ? done[^1] : route.Payload.Removal[^1];
         var here = map.Step(last)?.Position ?? map[last].Position;
         return WayPlanner.RefitOrder(map, route.Payload.Removal, job.RefitProgress, here) is { } left ? [.. done, .. left] : [];
+    }
+
+    /// <summary>Whether an order finishes the refit from where it stands, each action allowed at its moment and none left over.</summary>
+    public static bool Holds(AccessMap map, IReadOnlyList<string> order, RefitProgress progress)
+    {
+        foreach (var id in order)
+        {
+            if (!WalkRules.MayRefit(map, id, progress))
+            {
+                return false;
+            }
+
+            progress = WalkRules.After(map, id, progress);
+        }
+
+        return WalkRules.RefitActions(map, progress.Set).All(id => progress.Closed.Contains(id) || progress.StepsDone.Contains(id));
     }
 }

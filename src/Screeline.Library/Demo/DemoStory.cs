@@ -26,7 +26,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
     public IReadOnlyList<DemoJob> Jobs() =>
     [
         Closed(1, "Tideway 4", "Bram", 23, "Only a clunk in the mornings, since last week", "one-clunk", 12.58m, 12.31m, 12.2m, 0.04m, 11.9m, missing: true),
-        FoundElsewhere(2, "Tideway 2", "Ansa", 12),
+        FoundElsewhere(2, "Tideway 2", "Ansa"),
         Closed(3, "Tideway 1", "Ansa", 9, "Sometimes nothing, then it starts after all", "several-tries", 12.55m, 12.3m, 12.15m, 0.05m, 12.0m, missing: false),
         WaitsForPart(4, "Tideway 2", "Bram"),
         HalfApart(5, "Tideway 1", "Ansa"),
@@ -147,7 +147,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
     private WayPlan TakeRoute(Telling t)
     {
         var plan = WayPlanner.Plan(_map.Map, "starter-exchanged");
-        t.Say(3, new RouteTaken(_map.Hash, "starter-exchanged", [.. plan.Removal.Select(a => a.Id)]));
+        t.Say(3, new RouteTaken(_map.Hash, "starter-exchanged", [.. plan.Removal.Select(a => a.Id)], [.. plan.Refit.Select(a => a.Id)]));
         return plan;
     }
 
@@ -211,7 +211,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         public IEnumerable<FastenerFound> Found => _entries.Select(e => e.Payload).OfType<FastenerFound>();
 
         public IEnumerable<string> ToolsLeft =>
-            _entries.Select(e => e.Payload).OfType<StepDone>().Where(s => s.Phase == WorkPhase.Apart).SelectMany(s => map[s.Step].Leaves).Distinct();
+            _entries.Select(e => e.Payload).OfType<StepDone>().Where(s => s.Phase == WorkPhase.Apart).SelectMany(s => map[s.Step].Leaves).Distinct().ToList();
 
         public int NextCell() => ++_cell;
 

@@ -1,0 +1,112 @@
+using Screeline.Core.Jobs;
+using Screeline.Data;
+using Screeline.Library;
+using Screeline.Library.Demo;
+
+namespace Screeline.Web.Infrastructure;
+
+/// <summary>Makes a database ready: migrates it and, once, fills it with the demo story.</summary>
+public static class Preparation
+{
+    /// <summary>Exit code 0 when ready; otherwise one line on the error stream says what to do.</summary>
+    public static async Task<int> RunAsync(bool demo)
+    {
+        var settings = Settings.FromEnvironment();
+        if (settings.Fault is { } fault)
+        {
+            await Console.Error.WriteLineAsync(fault);
+            return 2;
+        }
+
+        try
+        {
+            await Migrator.MigrateAsync(settings.Owner);
+            await using var database = new Database(settings.Connection, settings.AsRole);
+            var installation = new InstallationStore(database);
+            var kind = await installation.KindAsync();
+            if (demo && kind == "own")
+            {
+                await Console.Error.WriteLineAsync("This database holds a shop's own work; the demo is not mixed into it. Start with ./run --empty, or set SCREELINE_HOME to another folder.");
+                return 2;
+            }
+
+            if (!demo && kind == "demo")
+            {
+                await Console.Error.WriteLineAsync("This database holds the demo. For an empty one set SCREELINE_HOME to another folder.");
+                return 2;
+            }
+
+            if (demo && kind is null)
+            {
+                await LoadDemoAsync(database);
+            }
+
+            await installation.MarkAsync(demo ? "demo" : "own");
+            return 0;
+        }
+        catch (DatabaseNotReadyException e)
+        {
+            await Console.Error.WriteLineAsync(e.Message);
+            return 3;
+        }
+        catch (Exception e) when (Database.IsAway(e))
+        {
+            await Console.Error.WriteLineAsync($"The database cannot be reached ({e.Message.ReplaceLineEndings(" ")}). Check SCREELINE_DB and that the server runs.");
+            return 3;
+        }
+    }
+
+    /// <summary>Loads the demo; loading it again after a break changes nothing that is there.</summary>
+    public static async Task LoadDemoAsync(Database database)
+    {
+        var library = ShippedLibrary.Load();
+        var fleet = DemoFleet.Load();
+        var people = new PeopleStore(database);
+        foreach (var p in fleet.People)
+        {
+            await people.AddAsync(new Person(p.Id, p.Name, p.Role));
+        }
+
+        var vehicles = new VehicleStore(database);
+        foreach (var v in fleet.Vehicles)
+        {
+            await vehicles.AddAsync(new Vehicle(v.Id, v.Name, v.Model, v.Version, v.Year, v.NominalVolts));
+        }
+
+        await new ToolStore(database).SetAsync([.. fleet.ToolsOwned]);
+        var documents = new DocumentStore(database);
+        foreach (var map in library.Maps)
+        {
+            await documents.KeepAsync(map.Json, "application/json");
+        }
+
+        var store = new JobStore(database, new Families(library));
+        var now = DateTimeOffset.Now;
+        foreach (var job in new DemoStory(library, fleet, now).Jobs())
+        {
+            await LoadAsync(store, job, now);
+        }
+    }
+
+    private static async Task LoadAsync(JobStore store, DemoJob job, DateTimeOffset now)
+    {
+        var drafts = job.Entries.Select((e, i) => new EntryDraft(Guid.NewGuid(), job.Id, i, e.Actor, now - e.Ago, e.Payload)).ToList();
+
+        // A load that was broken off goes on where it stopped.
+        var there = (await store.FindAsync(job.Id))?.Job.Head ?? 0;
+        if (there == 0)
+        {
+            await store.OpenAsync(drafts[0], drafts[0].Actor);
+            there = 1;
+        }
+
+        foreach (var draft in drafts.Skip(there))
+        {
+            var result = await store.AppendAsync(job.Id, [draft], draft.Actor, OutOfTurn.Refuse, draft.OccurredAt);
+            if (result is not AppendResult.Kept)
+            {
+                throw new InvalidOperationException($"The demo breaks the rules at {EntryKinds.Of(draft.Payload).Tag} {draft.Payload.Subject}: {result}");
+            }
+        }
+    }
+}

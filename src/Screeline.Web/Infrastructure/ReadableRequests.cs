@@ -1,0 +1,43 @@
+namespace Screeline.Web.Infrastructure;
+
+/// <summary>Turns away what cannot be read: broken forms, and zero characters that no text and no database can hold.</summary>
+public sealed class ReadableRequests(RequestDelegate next)
+{
+    /// <summary>Looks at address and form.</summary>
+    public async Task InvokeAsync(HttpContext context)
+    {
+        var request = context.Request;
+        if (HasZero(request.Path.Value) || request.Query.Any(q => HasZero(q.Key) || q.Value.Any(HasZero)) || !await FormReadsAsync(request))
+        {
+            context.Response.StatusCode = StatusCodes.Status400BadRequest;
+            return;
+        }
+
+        await next(context);
+    }
+
+    private static async Task<bool> FormReadsAsync(HttpRequest request)
+    {
+        if (!HttpMethods.IsPost(request.Method) || request.Path.StartsWithSegments("/api"))
+        {
+            return true;
+        }
+
+        if (!request.HasFormContentType)
+        {
+            return false;
+        }
+
+        try
+        {
+            var form = await request.ReadFormAsync();
+            return !form.Any(f => HasZero(f.Key) || f.Value.Any(HasZero));
+        }
+        catch (Exception e) when (e is InvalidDataException or IOException and not BadHttpRequestException)
+        {
+            return false;
+        }
+    }
+
+    private static bool HasZero(string? text) => text?.Contains('\0') == true;
+}

@@ -1,0 +1,43 @@
+using Npgsql;
+
+namespace Screeline.Web.Infrastructure;
+
+/// <summary>What the environment says.</summary>
+/// <param name="Connection">Connection string of the application's login (SCREELINE_DB).</param>
+/// <param name="Owner">Connection string of the role that owns the tables (SCREELINE_DB_OWNER, else SCREELINE_DB).</param>
+/// <param name="AsRole">The role to work as, when the login could do more than the application needs.</param>
+/// <param name="Port">Port to serve on (SCREELINE_PORT, default 5080).</param>
+/// <param name="Fault">What is wrong with the settings, or null.</param>
+public sealed record Settings(string Connection, string Owner, string? AsRole, int Port, string? Fault)
+{
+    /// <summary>The port served on when nothing else is said.</summary>
+    public const int DefaultPort = 5080;
+
+    /// <summary>Reads the environment.</summary>
+    public static Settings FromEnvironment()
+    {
+        var connection = Environment.GetEnvironmentVariable("SCREELINE_DB") ?? "";
+        var owner = Environment.GetEnvironmentVariable("SCREELINE_DB_OWNER");
+        var portText = Environment.GetEnvironmentVariable("SCREELINE_PORT");
+        var port = DefaultPort;
+        var fault = string.IsNullOrWhiteSpace(connection) ? "SCREELINE_DB is not set. Start with ./run, or set it to a PostgreSQL connection string."
+            : !Readable(connection) || (owner is not null && !Readable(owner)) ? "SCREELINE_DB is not a connection string. Example: Host=127.0.0.1;Port=5432;Database=screeline;Username=screeline;Password=…"
+            : !string.IsNullOrEmpty(portText) && (!int.TryParse(portText, out port) || port is < 1 or > 65535) ? $"SCREELINE_PORT is “{portText}”; a port from 1 to 65535 is wanted."
+            : null;
+
+        // One login for everything: it steps down to the role that may only append.
+        return new Settings(connection, owner ?? connection, owner is null ? "screeline_app" : null, port, fault);
+    }
+
+    private static bool Readable(string connection)
+    {
+        try
+        {
+            return new NpgsqlConnectionStringBuilder(connection).Host is { Length: > 0 };
+        }
+        catch (ArgumentException)
+        {
+            return false;
+        }
+    }
+}

@@ -1,0 +1,99 @@
+using System.IO.Compression;
+using System.Net;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.DataProtection.KeyManagement;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.ResponseCompression;
+using Microsoft.Extensions.Options;
+using Screeline.Core.Jobs;
+using Screeline.Data;
+using Screeline.Library;
+using Screeline.Web.Api;
+
+namespace Screeline.Web.Infrastructure;
+
+/// <summary>Puts the web application together.</summary>
+public static class WebSetup
+{
+    // Larger than any form or entry here; pictures will bring their own limit.
+    private const int LargestBody = 1_000_000;
+
+    /// <summary>Services and the request pipeline.</summary>
+    public static WebApplication Build(string[] args, Settings settings)
+    {
+        var builder = WebApplication.CreateBuilder(new WebApplicationOptions
+        {
+            Args = args,
+            ContentRootPath = AppContext.BaseDirectory,
+            WebRootPath = Path.Combine(AppContext.BaseDirectory, "wwwroot"),
+        });
+        builder.WebHost.ConfigureKestrel(kestrel =>
+        {
+            kestrel.Listen(IPAddress.Loopback, settings.Port);
+            kestrel.AddServerHeader = false;
+            kestrel.Limits.MaxRequestBodySize = LargestBody;
+        });
+        AddServices(builder.Services, settings);
+        var app = builder.Build();
+        UsePipeline(app);
+        return app;
+    }
+
+    private static void AddServices(IServiceCollection services, Settings settings)
+    {
+        services.AddSingleton(ShippedLibrary.Load());
+        services.AddSingleton<IFamilies, Families>();
+        services.AddSingleton(new Database(settings.Connection, settings.AsRole));
+        services.AddSingleton<JobStore>().AddSingleton<SummaryStore>().AddSingleton<PeopleStore>().AddSingleton<VehicleStore>()
+            .AddSingleton<ToolStore>().AddSingleton<DocumentStore>().AddSingleton<KeyStore>();
+        services.AddScoped<Desk>();
+
+        services.AddDataProtection().SetApplicationName("screeline");
+        services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(provider =>
+            new ConfigureOptions<KeyManagementOptions>(options => options.XmlRepository = new DatabaseKeys(provider.GetRequiredService<KeyStore>())));
+
+        services.AddRazorPages(options => options.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute()));
+        services.AddAntiforgery(options =>
+        {
+            options.Cookie.Name = "screeline-form";
+            options.Cookie.SameSite = SameSiteMode.Strict;
+            options.FormFieldName = "form-token";
+        });
+        services.AddRouting(options => options.LowercaseUrls = true);
+        services.AddResponseCompression(options =>
+        {
+            options.Providers.Add<BrotliCompressionProvider>();
+            options.Providers.Add<GzipCompressionProvider>();
+            options.MimeTypes = [.. ResponseCompressionDefaults.MimeTypes, "image/svg+xml"];
+        });
+        services.Configure<BrotliCompressionProviderOptions>(options => options.Level = CompressionLevel.Fastest);
+        services.AddHttpContextAccessor();
+        services.AddOptions<HostOptions>().Configure(options => options.ShutdownTimeout = TimeSpan.FromSeconds(5));
+    }
+
+    private static void UsePipeline(WebApplication app)
+    {
+        app.UseMiddleware<SafetyHeaders>();
+        app.UseResponseCompression();
+        app.UseMiddleware<DatabaseAway>();
+        app.UseExceptionHandler(new ExceptionHandlerOptions
+        {
+            ExceptionHandlingPath = "/error/500",
+            // What the server could not read is the sender's to mend.
+            StatusCodeSelector = e => e is BadHttpRequestException bad ? bad.StatusCode : StatusCodes.Status500InternalServerError,
+        });
+        app.UseStatusCodePagesWithReExecute("/error/{0}");
+        app.UseStaticFiles(new StaticFileOptions
+        {
+            // A file named with its version never changes; the others are asked for again.
+            OnPrepareResponse = context => context.Context.Response.Headers.CacheControl =
+                context.Context.Request.Query.ContainsKey("v") ? "public, max-age=31536000, immutable" : "no-cache",
+        });
+        app.UseMiddleware<ReadableRequests>();
+        app.UseRouting();
+        app.UseMiddleware<WhoIsAtWork>();
+        app.MapRazorPages();
+        app.MapHealth();
+        app.MapEntries();
+    }
+}

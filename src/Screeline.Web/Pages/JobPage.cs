@@ -1,0 +1,164 @@
+using System.Security.Cryptography;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.Filters;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Screeline.Core.Jobs;
+using Screeline.Data;
+using Screeline.Web.Infrastructure;
+
+namespace Screeline.Web.Pages;
+
+/// <summary>
+/// A page of one job: loads it, shows its stage, and appends entries from its forms. Each form carries the position it was made
+/// at and the id its entry will have, so that pressing twice stores once and two people see each other.
+/// </summary>
+public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : PageModel
+{
+    private IReadOnlyList<Person> _people = [];
+
+    /// <summary>The stage this page shows.</summary>
+    public abstract Stage Stage { get; }
+
+    /// <summary>The number people call the job by.</summary>
+    [BindProperty(SupportsGet = true)]
+    public long Number { get; set; }
+
+    /// <summary>The position the form was made at.</summary>
+    [BindProperty(Name = "based_on")]
+    public int BasedOn { get; set; }
+
+    /// <summary>The id of the form's first entry.</summary>
+    [BindProperty(Name = "entry")]
+    public Guid Entry { get; set; }
+
+    /// <summary>The job as it stands.</summary>
+    public Job Job { get; private set; } = null!;
+
+    /// <summary>Who works here now.</summary>
+    public Person Person { get; private set; } = null!;
+
+    /// <summary>What this device has chosen.</summary>
+    public Desk Desk => desk;
+
+    /// <summary>What others did meanwhile, when a form clashed with it.</summary>
+    public IReadOnlyList<Entry> Meanwhile { get; private set; } = [];
+
+    /// <summary>Why the last form was not kept, or null.</summary>
+    public string? Refusal { get; private set; }
+
+    /// <summary>Faults by form field.</summary>
+    public Dictionary<string, string> FieldFaults { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>What was typed, so that a refused form still holds it.</summary>
+    public string Typed(string field, string otherwise = "") => Request.HasFormContentType && Request.Form.TryGetValue(field, out var values) ? values.ToString() : otherwise;
+
+    /// <summary>Whether a box was ticked in a refused form.</summary>
+    public bool TypedHas(string field, string value) => Request.HasFormContentType && Request.Form[field].Contains(value);
+
+    /// <summary>A person's name.</summary>
+    public string NameOf(Guid person) => _people.FirstOrDefault(p => p.Id == person)?.Name ?? "somebody";
+
+    /// <inheritdoc/>
+    public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
+    {
+        if (await jobs.FindAsync(Number, HttpContext.RequestAborted) is not { } found)
+        {
+            context.Result = new NotFoundResult();
+            return;
+        }
+
+        (Job, Person) = (found.Job, (await desk.PersonAsync())!);
+        _people = await people.AllAsync(HttpContext.RequestAborted);
+        ViewData["Title"] = $"{Stage.Name()}, {Job.Opened.Payload.VehicleName}";
+        ViewData["Band"] = this;
+        ViewData["Frame"] = "frame-job";
+        await PrepareAsync();
+        await next();
+    }
+
+    /// <summary>Loads what this page needs besides the job, before every handler.</summary>
+    protected virtual Task PrepareAsync() => Task.CompletedTask;
+
+    /// <summary>Appends what a form says; on success goes on to a stage, else shows the form again with what was typed.</summary>
+    /// <param name="payloads">What it says, all or nothing.</param>
+    /// <param name="then">The stage to go to; null for where the work is then.</param>
+    /// <param name="fieldOf">The form field that a path in the payload belongs to; null to show faults above the form.</param>
+    protected async Task<IActionResult> KeepAsync(IReadOnlyList<Payload> payloads, Stage? then = null, Func<string, string?>? fieldOf = null)
+    {
+        if (Entry == Guid.Empty)
+        {
+            return Refuse("The form was incomplete. Nothing was kept; press again.", StatusCodes.Status400BadRequest);
+        }
+
+        var drafts = payloads.Select((payload, i) => Draft(payload, Derived(Entry, i))).ToList();
+        switch (await jobs.AppendAsync(Job.Id, drafts, Person.Id, OutOfTurn.Refuse, cancel: HttpContext.RequestAborted))
+        {
+            case AppendResult.Kept kept:
+                return ToStage(then ?? kept.Job.Current);
+            case AppendResult.Repeated again:
+                return ToStage(then ?? again.Job.Current);
+            case AppendResult.Clashed clash:
+                (Job, Meanwhile) = (clash.Job, clash.Since);
+                return Refuse($"Somebody else came first. What you typed is still here; keep it too, or leave it.", StatusCodes.Status409Conflict);
+            case AppendResult.OutOfOrder order:
+                Job = order.Job;
+                return Refuse(order.Reason, StatusCodes.Status409Conflict);
+            case AppendResult.Malformed malformed:
+                foreach (var fault in malformed.Faults)
+                {
+                    FieldFaults[fieldOf?.Invoke(fault.Path) ?? ""] = fault.Message;
+                }
+
+                return Refuse(FieldFaults.GetValueOrDefault(""), StatusCodes.Status422UnprocessableEntity);
+            case AppendResult.IdTaken:
+                return Refuse("This form was sent before with other content. That was kept; look at it before you send this again.", StatusCodes.Status409Conflict, newEntry: true);
+            default:
+                return NotFound();
+        }
+    }
+
+    /// <summary>Shows the page again with a reason.</summary>
+    protected IActionResult Refuse(string? reason, int status, bool newEntry = false)
+    {
+        Refusal = reason;
+        Response.StatusCode = status;
+
+        // Sending again means: knowing what is there now. What was typed stays typed, the hidden fields move on.
+        ModelState.Clear();
+        BasedOn = Job.Head;
+        if (newEntry || Entry == Guid.Empty)
+        {
+            Entry = Guid.NewGuid();
+        }
+
+        return Page();
+    }
+
+    /// <summary>Shows the page again with a fault at a field.</summary>
+    protected IActionResult RefuseField(string field, string reason)
+    {
+        FieldFaults[field] = reason;
+        return Refuse(null, StatusCodes.Status422UnprocessableEntity);
+    }
+
+    /// <summary>Withdraws an entry of this job.</summary>
+    public Task<IActionResult> OnPostWithdrawAsync(Guid target) => KeepAsync([new EntryWithdrawn(target)], Stage);
+
+    /// <summary>Goes to a stage of this job.</summary>
+    protected RedirectResult ToStage(Stage stage) => Redirect($"/jobs/{Number}/{stage.Slug()}");
+
+    /// <summary>The id of a form, new on every rendering, or the one it was sent with when it comes back refused.</summary>
+    public Guid FormEntry(string form) => Refusal is not null || FieldFaults.Count > 0 || Meanwhile.Count > 0
+        ? (Typed("form") == form ? Entry : Guid.NewGuid())
+        : Guid.NewGuid();
+
+    // A form sent twice must say the same both times, also when: the first sending decides.
+    private EntryDraft Draft(Payload payload, Guid id)
+    {
+        var first = Job.History.FirstOrDefault(h => h.Entry.Id == id)?.Entry.Draft;
+        return new EntryDraft(id, Job.Id, first?.BasedOn ?? BasedOn, first?.Actor ?? Person.Id, first?.OccurredAt ?? DateTimeOffset.Now, payload);
+    }
+
+    private static Guid Derived(Guid first, int index) =>
+        index == 0 ? first : new Guid(SHA256.HashData([.. first.ToByteArray(), (byte)index]).AsSpan(0, 16));
+}

@@ -1,0 +1,64 @@
+using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.Jobs;
+using Screeline.Data;
+using Screeline.Web.Infrastructure;
+
+namespace Screeline.Web.Pages.Jobs;
+
+/// <summary>The complaint turned into observed behaviour.</summary>
+public sealed class ComplaintModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+{
+    public override Stage Stage => Stage.Complaint;
+
+    /// <summary>Ids of behaviours that the form shows ticked.</summary>
+    public IReadOnlyCollection<string> Ticked => Refusal is null && FieldFaults.Count == 0 ? Job.Complaint?.Payload.Behaviours ?? [] : [.. Request.Form["behaviours"].OfType<string>()];
+
+    public void OnGet()
+    {
+    }
+
+    public async Task<IActionResult> OnPostAsync()
+    {
+        var behaviours = Request.Form["behaviours"].OfType<string>().Distinct().ToList();
+        if (behaviours.Count == 0)
+        {
+            FieldFaults["behaviours"] = "Tick what was seen or heard; at least one.";
+        }
+
+        var tried = Count("tried");
+        var failed = Count("failed");
+        if (tried is { } t && failed is { } f && f > t)
+        {
+            FieldFaults["failed"] = $"It cannot fail {f} times in {t}.";
+        }
+
+        var words = Request.Form["words"].ToString().Trim();
+        if (words.Length == 0)
+        {
+            FieldFaults["words"] = "What does the customer say?";
+        }
+
+        if (FieldFaults.Count > 0)
+        {
+            return Refuse(null, StatusCodes.Status422UnprocessableEntity);
+        }
+
+        var lately = Request.Form["lately"].ToString().Trim();
+        return await KeepAsync(
+            [new ComplaintNoted(words, behaviours, Request.Form["when"].ToString().Trim(), tried!.Value, failed!.Value, lately.Length > 0 ? lately : null)],
+            Stage.Find,
+            path => path.Split('.')[^1].Split('[')[0]);
+    }
+
+    private int? Count(string field)
+    {
+        var text = Request.Form[field].ToString().Trim();
+        if (int.TryParse(text, out var number) && number is >= 0 and <= 1000)
+        {
+            return number;
+        }
+
+        FieldFaults[field] = text.Length == 0 ? "How many times? 0 counts too." : $"“{text}” is not a number of times.";
+        return null;
+    }
+}

@@ -1,0 +1,30 @@
+using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.Jobs;
+using Screeline.Data;
+using Screeline.Web.Infrastructure;
+
+namespace Screeline.Web.Pages.Jobs;
+
+/// <summary>The last words before the vehicle goes back.</summary>
+public sealed class HandBackModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+{
+    public override Stage Stage => Stage.HandBack;
+
+    public void OnGet()
+    {
+    }
+
+    public async Task<IActionResult> OnPostAsync()
+    {
+        var found = Request.Form["found"].ToString().Trim();
+        if (found.Length == 0)
+        {
+            return RefuseField("found", "What was found? One line for the customer.");
+        }
+
+        var result = await KeepAsync([new HandedBack(found, Given("left"), Given("watch"))], Stage.HandBack, p => p.Split('.')[^1]);
+        return result is RedirectResult ? Redirect($"/jobs/{Number}/sheet") : result;
+    }
+
+    private string? Given(string field) => Request.Form[field].ToString().Trim() is { Length: > 0 } text ? text : null;
+}

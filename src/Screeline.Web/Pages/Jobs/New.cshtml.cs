@@ -1,0 +1,89 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Screeline.Core.Jobs;
+using Screeline.Data;
+using Screeline.Library;
+using Screeline.Web.Infrastructure;
+
+namespace Screeline.Web.Pages.Jobs;
+
+/// <summary>Opens a job in the customer's words.</summary>
+public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrary library, Desk desk) : PageModel
+{
+    [BindProperty]
+    public string? Vehicle { get; set; }
+
+    [BindProperty]
+    public string? Words { get; set; }
+
+    [BindProperty]
+    public string? Promised { get; set; }
+
+    [BindProperty(Name = "entry")]
+    public Guid Entry { get; set; }
+
+    public IReadOnlyList<Vehicle> Vehicles { get; private set; } = [];
+
+    public Dictionary<string, string> Faults { get; } = [];
+
+    public async Task OnGetAsync(string? vehicle, CancellationToken cancel)
+    {
+        Vehicle = vehicle;
+        await PrepareAsync(cancel);
+        Entry = Guid.NewGuid();
+    }
+
+    public async Task<IActionResult> OnPostAsync(CancellationToken cancel)
+    {
+        await PrepareAsync(cancel);
+        var chosen = Guid.TryParse(Vehicle, out var id) ? Vehicles.FirstOrDefault(v => v.Id == id) : null;
+        if (chosen is null)
+        {
+            Faults["vehicle"] = "Choose the vehicle.";
+        }
+
+        if (string.IsNullOrWhiteSpace(Words))
+        {
+            Faults["words"] = "What does the customer say? A few words do.";
+        }
+        else if (Words.Length > 2000)
+        {
+            Faults["words"] = "Longer than 2000 characters.";
+        }
+
+        DateTimeOffset? promised = null;
+        if (!string.IsNullOrWhiteSpace(Promised))
+        {
+            if (DateTime.TryParse(Promised, System.Globalization.CultureInfo.InvariantCulture, out var at) && at.Year is > 2000 and < 2200)
+            {
+                promised = new DateTimeOffset(at, TimeZoneInfo.Local.GetUtcOffset(at));
+            }
+            else
+            {
+                Faults["promised"] = $"“{Promised}” is not a date and time, for example 2026-11-25 15:00.";
+            }
+        }
+
+        if (Faults.Count > 0)
+        {
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            return Page();
+        }
+
+        var person = (await desk.PersonAsync())!;
+        var entry = Entry == Guid.Empty ? Guid.NewGuid() : Entry;
+        // The job's id follows from the form's, so that a form sent twice opens one job.
+        var jobId = new Guid(System.Security.Cryptography.SHA256.HashData(entry.ToByteArray()).AsSpan(0, 16));
+        var family = library.Systems.First().Id;
+        var opened = new JobOpened(chosen!.Id, chosen.Name, chosen.Model, chosen.NominalVolts, family, Words!.Trim(), promised);
+        var number = await jobs.OpenAsync(new EntryDraft(entry, jobId, 0, person.Id, DateTimeOffset.Now, opened), person.Id, cancel);
+        return Redirect($"/jobs/{number}/complaint");
+    }
+
+    private async Task PrepareAsync(CancellationToken cancel)
+    {
+        Vehicles = await vehicles.AllAsync(cancel);
+        ViewData["Title"] = "Open a job";
+        ViewData["Place"] = "yard";
+    }
+}

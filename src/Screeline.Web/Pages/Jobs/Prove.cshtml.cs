@@ -1,0 +1,50 @@
+using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.Jobs;
+using Screeline.Data;
+using Screeline.Library;
+using Screeline.Web.Infrastructure;
+
+namespace Screeline.Web.Pages.Jobs;
+
+/// <summary>Before and after, the count of fasteners, the tools: what must hold before the vehicle goes back.</summary>
+public sealed class ProveModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library) : JobPage(jobs, people, desk)
+{
+    public override Stage Stage => Stage.Prove;
+
+    public ShippedLibrary Library => library;
+
+    public void OnGet()
+    {
+    }
+
+    public async Task<IActionResult> OnPostCheckAsync()
+    {
+        var id = Request.Form["check"].ToString();
+        if (Job.System.Check(id) is not { } check)
+        {
+            return Refuse($"There is no check “{id}”.", StatusCodes.Status422UnprocessableEntity);
+        }
+
+        var (value, choice, reason) = check.ReadAnswer(Request.Form["value"], Request.Form["choice"], Job.Opened.Payload.NominalVolts);
+        return reason is not null ? RefuseField($"check-{id}", reason) : await KeepAsync([new ProofTaken(id, value, choice)], Stage.Prove, _ => $"check-{id}");
+    }
+
+    public Task<IActionResult> OnPostToolAsync() => KeepAsync([new ToolBack(Request.Form["tool"].ToString())], Stage.Prove);
+
+    /// <summary>Says what became of fasteners that a refit step left open: found and put in, renewed, or declared missing.</summary>
+    public async Task<IActionResult> OnPostAccountAsync()
+    {
+        var (step, fastener, became) = (Request.Form["step"].ToString(), Request.Form["fastener"].ToString(), Request.Form["became"].ToString());
+        var account = Job.Count.Unaccounted.FirstOrDefault(a => a.Step == step && a.Fastener.Id == fastener && a.Refitted);
+        if (account is null || became is not ("back" or "renewed" or "missing"))
+        {
+            return Refuse("That fastener is accounted for, or still lies in the tray.", StatusCodes.Status409Conflict);
+        }
+
+        var tick = Job.Refitted[step];
+        var n = account.Unaccounted;
+        var mended = new FastenerOutcome(fastener, account.Back + (became == "back" ? n : 0), account.Renewed + (became == "renewed" ? n : 0), account.Missing + (became == "missing" ? n : 0));
+        var payload = tick.Payload with { Fasteners = [.. tick.Payload.Fasteners.Where(o => o.Fastener != fastener), mended] };
+        return await KeepAsync([new EntryCorrected(tick.Entry.Id, EntryKinds.Write(payload))], Stage.Prove);
+    }
+}

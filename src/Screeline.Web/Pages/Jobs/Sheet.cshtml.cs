@@ -1,0 +1,29 @@
+using Screeline.Core.Jobs;
+using Screeline.Data;
+using Screeline.Web.Infrastructure;
+
+namespace Screeline.Web.Pages.Jobs;
+
+/// <summary>The printed sheet: complaint, proof, work, torques, times, parts, what was found and left.</summary>
+public sealed class SheetModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+{
+    private readonly JobStore _jobs = jobs;
+
+    public override Stage Stage => Stage.HandBack;
+
+    /// <summary>The head of the job's chain, printed so that paper and record can be held against each other.</summary>
+    public string HeadHash { get; private set; } = "";
+
+    /// <summary>Ticks in the order they were made.</summary>
+    public IReadOnlyList<Kept<StepDone>> Ticks => [.. Job.Removed.Values.Concat(Job.Refitted.Values).OrderBy(k => k.Entry.Position)];
+
+    protected override async Task PrepareAsync()
+    {
+        HeadHash = await _jobs.HeadHashAsync(Job.Id, HttpContext.RequestAborted);
+        ViewData["Title"] = $"Sheet, job {Number}";
+    }
+
+    public void OnGet()
+    {
+    }
+}

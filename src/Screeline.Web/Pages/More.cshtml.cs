@@ -1,0 +1,41 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Screeline.Core.Quantities;
+using Screeline.Web.Infrastructure;
+
+namespace Screeline.Web.Pages;
+
+/// <summary>What this device chooses for itself: look, hand, unit of torque.</summary>
+public sealed class MoreModel(Desk desk) : PageModel
+{
+    [BindProperty(SupportsGet = true)]
+    public string? Back { get; set; }
+
+    public Desk Desk => desk;
+
+    public void OnGet()
+    {
+        ViewData["Title"] = "More";
+        ViewData["Place"] = "more";
+    }
+
+    public IActionResult OnPost(string? look, string? hand, string? torque)
+    {
+        if (look is "auto" or "light" or "dark")
+        {
+            desk.Set(Desk.LookCookie, look);
+        }
+
+        if (hand is "left" or "right")
+        {
+            desk.Set(Desk.HandCookie, hand);
+        }
+
+        if (Units.BySymbol(torque ?? "") is { Kind: QuantityKind.Torque } unit)
+        {
+            desk.Set(Desk.TorqueCookie, unit.Symbol);
+        }
+
+        return Redirect(Url.IsLocalUrl(Back) ? Back! : "/more");
+    }
+}

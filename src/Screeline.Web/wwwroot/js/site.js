@@ -1,0 +1,54 @@
+// What pages gain with scripts. Every form and link works without them.
+document.addEventListener("alpine:init", () => {
+  // Reads a figure as it is typed, so that a slip is seen before it is sent. The server has the last word.
+  Alpine.data("reading", () => ({}));
+});
+
+(() => {
+  const notice = (text) => {
+    const place = document.getElementById("notice");
+    if (place) {
+      place.textContent = text;
+      place.hidden = text === "";
+    }
+  };
+
+  // After an entry is kept the hand is needed at the main action again.
+  document.addEventListener("htmx:after:swap", () => {
+    const fault = document.querySelector("#frame .fault:not(:empty), #refusal");
+    if (fault) {
+      const field = fault.id && document.querySelector(`[aria-describedby="${fault.id}"]`);
+      (field || fault).scrollIntoView({ block: "nearest" });
+      if (field) {
+        field.focus();
+      }
+      return;
+    }
+    window.scrollTo(0, 0);
+    document.querySelector("#frame [data-main]")?.focus({ preventScroll: true });
+  });
+
+  // What did not arrive was not kept, and stays in its form.
+  document.addEventListener("htmx:response:error", (event) => {
+    const status = event.detail?.ctx?.response?.status ?? 0;
+    if (status >= 500) {
+      notice("Not kept: the server cannot work just now. What you typed is still here; press again.");
+    }
+  });
+  document.addEventListener("htmx:error", () => notice("Not kept: no answer. What you typed is still here; press again."));
+
+  // A pedal, or a knuckle on Page Down, presses the main action of the step runner.
+  document.addEventListener("keydown", (event) => {
+    const typing = event.target.closest?.("input:not([type=radio]):not([type=checkbox]), textarea, select");
+    if (event.key === "PageDown" && !event.repeat && !typing && document.querySelector("[data-pedal]")) {
+      event.preventDefault();
+      document.querySelector("[data-pedal] [data-main]")?.click();
+    }
+  });
+
+  document.addEventListener("click", (event) => {
+    if (event.target.closest("[data-print]")) {
+      window.print();
+    }
+  });
+})();
