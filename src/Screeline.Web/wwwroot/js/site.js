@@ -1,7 +1,16 @@
 // What pages gain with scripts. Every form and link works without them.
 document.addEventListener("alpine:init", () => {
-  // Reads a figure as it is typed, so that a slip is seen before it is sent. The server has the last word.
-  Alpine.data("reading", () => ({}));
+  // Tells what a figure will be kept as while it is typed, so that a slip is seen before it is sent. The server has the last word.
+  Alpine.data("reading", () => ({
+    typed: "",
+    get echo() {
+      const match = this.typed.trim().match(/^([+-]?[0-9]*[.,]?[0-9]+)\s*([^0-9\s].*)?$/);
+      if (this.typed.trim() === "") {
+        return "";
+      }
+      return match ? `${match[1].replace(",", ".")} ${match[2] ?? this.$root.dataset.unit}` : "Not a figure yet";
+    },
+  }));
 });
 
 (() => {
