@@ -77,7 +77,7 @@ public static class EntryKinds
         var (name, version) = tag.Split('@') is [var left, var right] && int.TryParse(right, out var number) ? (left, number) : (tag, 0);
         var kind = All.FirstOrDefault(k => k.Name == name)
             ?? throw Refused("$.kind", $"“{tag}” is not a kind of entry");
-        if (version > kind.Version || version < 1)
+        if (version > kind.Version)
         {
             throw Refused("$.kind", $"version {version} of {name} is not known here; {kind.Version} is");
         }

@@ -1,0 +1,159 @@
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using FsCheck;
+using FsCheck.Xunit;
+using Screeline.Core.Formats;
+using Screeline.Core.Jobs;
+using Screeline.Core.Quantities;
+
+namespace Screeline.Core.Tests;
+
+/// <summary>Entries as bytes: canonical, hashed, versioned, and what commutes.</summary>
+public sealed class EntryTests
+{
+    public static IReadOnlyList<Payload> Samples { get; } =
+    [
+        new JobOpened(Guid.NewGuid(), "v", "m", 12, "starting", "w", DateTimeOffset.UnixEpoch),
+        new ComplaintNoted("“w” ü", ["silence"], "x", 3, 2, null),
+        new ReadingTaken("battery-rest", new Figure(12.40m, Units.Volt), null),
+        new ReadingTaken("engine-turns", null, "turns"),
+        new DecisionMade(DecisionAct.Guess, "r", "w"),
+        new RouteTaken("h", "t", ["a"], ["a"]),
+        new StepDone(WorkPhase.Refit, "a", 3, [new FastenerOutcome("f", 1, 0, 0)]),
+        new FastenerFound("a", "f", FastenerState.OtherSize, 1, "hex-15", "n"),
+        new TorqueSet("a", "f", new Figure(27, Units.PoundForceInch), null),
+        new ProofTaken("c", new Figure(0.2m, Units.Volt), null),
+        new ToolBack("t"),
+        new WaitingSet("p", DateTimeOffset.UnixEpoch),
+        new HandedBack("f", null, null),
+        new EntryWithdrawn(Guid.NewGuid()),
+        new EntryCorrected(Guid.NewGuid(), JsonDocument.Parse("{\"tool\": \"t\"}").RootElement),
+    ];
+
+    [Fact]
+    public void Every_kind_survives_its_JSON()
+    {
+        Assert.Equal(EntryKinds.All.Select(k => k.Type).ToHashSet(), Samples.Select(s => s.GetType()).ToHashSet());
+        foreach (var sample in Samples)
+        {
+            var json = EntryKinds.Write(sample);
+            var again = EntryKinds.Write(EntryKinds.Read(EntryKinds.Of(sample).Tag, json));
+            Assert.Equal(json.GetRawText(), again.GetRawText());
+        }
+    }
+
+    [Theory]
+    [InlineData("step-made@1", "{}", "$.kind")]
+    [InlineData("tool-back@2", "{}", "$.kind")]
+    [InlineData("tool-back", "{}", "$.kind")]
+    [InlineData("tool-back@1", "[]", "$.payload")]
+    [InlineData("tool-back@1", "{}", "$.payload")]
+    [InlineData("tool-back@1", "{\"tool\": null}", "$.payload.tool")]
+    [InlineData("tool-back@1", "{\"tool\": \"a\", \"more\": 1}", "$.payload.more")]
+    [InlineData("tool-back@1", "{\"tool\": \"a\", \"tool\": \"b\"}", "$.payload")]
+    [InlineData("reading-taken@1", "{\"test\": \"t\", \"value\": {\"value\": 1, \"unit\": \"parsec\"}, \"choice\": null}", "$.payload.value")]
+    [InlineData("reading-taken@1", "{\"test\": \"t\", \"value\": 3, \"choice\": null}", "$.payload.value")]
+    [InlineData("reading-taken@1", "{\"test\": \"t\", \"value\": {\"value\": 1e40, \"unit\": \"V\"}, \"choice\": null}", "$.payload.value")]
+    [InlineData("step-done@1", "{\"phase\": 7, \"step\": \"a\", \"cell\": null, \"fasteners\": []}", "$.payload.phase")]
+    public void What_does_not_fit_its_kind_is_refused_with_a_path(string tag, string payload, string path)
+    {
+        var refused = Assert.Throws<RefusedFileException>(() => EntryKinds.Read(tag, JsonDocument.Parse(payload).RootElement));
+        Assert.StartsWith(path, refused.Faults[0].Path, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void A_payload_one_version_old_is_cast_up()
+    {
+        // The same mechanism with the clock turned back: version 0 is read by casting it up to 1.
+        static JsonObject NameWas(JsonObject older) => new() { ["tool"] = older["name"]!.DeepClone() };
+        var upcasters = new Dictionary<(string, int), Upcaster> { [("tool-back", 0)] = NameWas };
+        Assert.Throws<RefusedFileException>(() => EntryKinds.Read("tool-back@0", JsonDocument.Parse("{\"name\": \"t\"}").RootElement));
+        Assert.Equal(new ToolBack("t"), EntryKinds.Read("tool-back@0", JsonDocument.Parse("{\"name\": \"t\"}").RootElement, upcasters));
+    }
+
+    [Theory]
+    [InlineData("{\"b\":1,\"a\":[true,null,\"x\"]}", "{\"a\":[true,null,\"x\"],\"b\":1}")]
+    [InlineData("{ \"a\" : 12.40 , \"A\":{\"z\":1,\"y\":2}}", "{\"A\":{\"y\":2,\"z\":1},\"a\":12.40}")]
+    [InlineData("\"\\u00e4\\/\\n\"", "\"ä/\\n\"")]
+    public void JSON_has_one_spelling(string json, string canonical) =>
+        Assert.Equal(canonical, Encoding.UTF8.GetString(CanonicalJson.Write(JsonDocument.Parse(json).RootElement)));
+
+    [Property]
+    public bool The_canonical_spelling_of_a_spelling_is_itself(string? a, string? b, int n)
+    {
+        var json = new JsonObject { ["k" + Clean(a)] = Clean(b), ["n"] = n, ["x"] = new JsonArray(n, Clean(a)) };
+        var once = CanonicalJson.Write(JsonDocument.Parse(json.ToJsonString()).RootElement);
+        return once.AsSpan().SequenceEqual(CanonicalJson.Write(JsonDocument.Parse(once).RootElement));
+    }
+
+    /// <summary>The definition of docs/formats.md, with the hash worked out by the command sha256sum over the same bytes.</summary>
+    [Fact]
+    public void The_chain_is_what_its_definition_says()
+    {
+        var body = Encoding.UTF8.GetBytes("{}");
+        var at = new DateTimeOffset(2036, 5, 4, 6, 0, 0, TimeSpan.Zero);
+        var hash = EntryChain.Next(EntryChain.Start, 1, Guid.Empty, at, body);
+        // (head -c 32 /dev/zero; printf '1 00000000-0000-0000-0000-000000000000 2036-05-04T06:00:00.000000Z\n{}') | sha256sum
+        Assert.Equal("ae74a124d5161fcfc031a5f8f0ee5bf19b5889284859c8ae3c6741ea859e4e51", Convert.ToHexStringLower(hash));
+    }
+
+    [Property]
+    public bool Any_change_shows_in_the_hash(byte[] body, PositiveInt position, PositiveInt at)
+    {
+        body ??= [];
+        var when = DateTimeOffset.UnixEpoch.AddSeconds(at.Get);
+        var hash = EntryChain.Next(EntryChain.Start, position.Get, JobStory.Ansa, when, body);
+        byte[][] others =
+        [
+            EntryChain.Next(hash, position.Get, JobStory.Ansa, when, body),
+            EntryChain.Next(EntryChain.Start, position.Get + 1, JobStory.Ansa, when, body),
+            EntryChain.Next(EntryChain.Start, position.Get, Guid.Empty, when, body),
+            EntryChain.Next(EntryChain.Start, position.Get, JobStory.Ansa, when.AddSeconds(1), body),
+            EntryChain.Next(EntryChain.Start, position.Get, JobStory.Ansa, when, [.. body, 0]),
+        ];
+        return others.All(o => !o.AsSpan().SequenceEqual(hash));
+    }
+
+    public static TheoryData<Payload, Payload, bool> Pairs => new()
+    {
+        { new ReadingTaken("battery-rest", null, null), new ReadingTaken("engine-turns", null, null), false },
+        { new ReadingTaken("battery-rest", null, null), new ReadingTaken("battery-rest", null, null), true },
+        { new StepDone(WorkPhase.Apart, "a", 1, []), new StepDone(WorkPhase.Apart, "b", 1, []), false },
+        { new StepDone(WorkPhase.Apart, "a", 1, []), new StepDone(WorkPhase.Apart, "a", 2, []), true },
+        { new StepDone(WorkPhase.Apart, "a", 1, []), new StepDone(WorkPhase.Refit, "a", null, []), false },
+        { new StepDone(WorkPhase.Apart, "a", 1, []), new FastenerFound("a", "f", FastenerState.Seized, 1, null, null), false },
+        { new StepDone(WorkPhase.Apart, "a", 1, []), new WaitingSet("p", null), false },
+        { new StepDone(WorkPhase.Apart, "a", 1, []), new RouteTaken("h", "t", [], []), true },
+        { new ReadingTaken("battery-rest", null, null), new DecisionMade(DecisionAct.Guess, "r", "w"), true },
+        { new DecisionMade(DecisionAct.Guess, "r", "w"), new DecisionMade(DecisionAct.Guess, "r", "w"), true },
+        { new ReadingTaken("battery-rest", null, null), new EntryWithdrawn(Guid.Empty), false },
+        { new EntryWithdrawn(Guid.Empty), new EntryWithdrawn(Guid.Empty), true },
+        { new ProofTaken("c", null, null), new HandedBack("f", null, null), true },
+    };
+
+    [Theory]
+    [MemberData(nameof(Pairs))]
+    public void The_table_says_what_clashes(Payload a, Payload b, bool clash)
+    {
+        Assert.Equal(clash, Commutation.Clashes(a, b));
+        Assert.Equal(clash, Commutation.Clashes(b, a));
+    }
+
+    [Fact]
+    public void Clashing_is_symmetric_for_every_pair_of_kinds() =>
+        Assert.All(Samples.SelectMany(a => Samples.Select(b => (a, b))), p => Assert.Equal(Commutation.Clashes(p.a, p.b), Commutation.Clashes(p.b, p.a)));
+
+    [Fact]
+    public void Observations_that_commute_give_the_same_job_in_either_order()
+    {
+        Payload[] pair = [new ReadingTaken("battery-rest", new Figure(12.6m, Units.Volt), null), new ReadingTaken("battery-cranking", new Figure(12.3m, Units.Volt), null)];
+        var (one, two) = (new JobStory().Noted(), new JobStory().Noted());
+        pair.ToList().ForEach(p => one.Say(p));
+        pair.Reverse().ToList().ForEach(p => two.Say(p));
+        Assert.Equal(one.Job.Finding.Proof, two.Job.Finding.Proof);
+        Assert.Equal(one.Job.Finding.Next, two.Job.Finding.Next);
+    }
+
+    private static string Clean(string? text) => new([.. (text ?? "").Where(c => !char.IsSurrogate(c) && c != '\0')]);
+}

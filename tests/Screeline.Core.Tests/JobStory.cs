@@ -1,0 +1,118 @@
+using Screeline.Core.Access;
+using Screeline.Core.Fastening;
+using Screeline.Core.Jobs;
+using Screeline.Core.Quantities;
+using Screeline.Library;
+
+namespace Screeline.Core.Tests;
+
+/// <summary>Tells jobs entry by entry for tests.</summary>
+internal sealed class JobStory
+{
+    public static readonly ShippedLibrary Library = ShippedLibrary.Load();
+    public static readonly ShippedMap Map = Library.MapsFor("starting", "Brannock Tideway")[0];
+    public static readonly WayPlan Plan = WayPlanner.Plan(Map.Map, Map.Map.Targets[0].Id);
+    public static readonly JobKnowledge Knowledge = new(new Families(Library), new Dictionary<string, AccessMap> { [Map.Hash] = Map.Map });
+    public static readonly Guid Ansa = new("5c0a0000-0000-4000-8000-000000000001");
+
+    private static readonly DateTimeOffset Begin = new(2036, 5, 4, 8, 0, 0, TimeSpan.FromHours(2));
+    private readonly Guid _job = Guid.NewGuid();
+
+    public List<Entry> Entries { get; } = [];
+
+    public Job Job => Job.Fold(Entries, Knowledge);
+
+    public JobStory() => Say(new JobOpened(Guid.NewGuid(), "Tideway 3", "Brannock Tideway", 12, "starting", "It only clicks", null));
+
+    public Entry Say(Payload payload, Guid? id = null)
+    {
+        var entry = new Entry(new EntryDraft(id ?? Guid.NewGuid(), _job, Entries.Count, Ansa, Begin.AddMinutes(Entries.Count), payload), Entries.Count + 1, Ansa, Begin.AddMinutes(Entries.Count));
+        Entries.Add(entry);
+        return entry;
+    }
+
+    public JobStory Noted()
+    {
+        Say(new ComplaintNoted("It only clicks", ["one-clunk"], "always", 5, 5, null));
+        return this;
+    }
+
+    public JobStory Proven()
+    {
+        Noted();
+        foreach (var (test, volts) in new[] { ("battery-rest", 12.6m), ("battery-cranking", 12.4m), ("starter-volts-cranking", 12.3m), ("switched-terminal-cranking", 12m) })
+        {
+            Say(new ReadingTaken(test, new Figure(volts, Units.Volt), null));
+        }
+
+        Say(new ReadingTaken("engine-turns", null, "turns"));
+        Say(new DecisionMade(DecisionAct.Proven, "starter replaced", "shown"));
+        return this;
+    }
+
+    public JobStory OnItsWay()
+    {
+        Proven();
+        Say(new RouteTaken(Map.Hash, Map.Map.Targets[0].Id, [.. Plan.Removal.Select(a => a.Id)], [.. Plan.Refit.Select(a => a.Id)]));
+        return this;
+    }
+
+    public JobStory Apart(string? before = null)
+    {
+        OnItsWay();
+        foreach (var id in Plan.Removal.Select(a => a.Id).TakeWhile(id => id != before))
+        {
+            Off(id);
+        }
+
+        return this;
+    }
+
+    public Entry Off(string id) => Say(new StepDone(WorkPhase.Apart, id, Map.Map[id].Fasteners.Count > 0 ? Job.Count.FreeCell : null, []));
+
+    public Entry On(string id) => Say(new StepDone(WorkPhase.Refit, id, null, [.. (Map.Map.Operation(id)?.Fasteners ?? []).Select(f => FastenerCount.Expected(Job, id, f))]));
+
+    public void Gate()
+    {
+        Say(new ProofTaken("cable-drop-refit", new Figure(0.2m, Units.Volt), null));
+        Say(new ProofTaken("ground-drop-refit", new Figure(0.1m, Units.Volt), null));
+        Say(new ProofTaken("nothing-rubs", null, "clear"));
+    }
+
+    public JobStory Together(string? before = null)
+    {
+        Apart();
+        foreach (var id in Plan.Refit.Select(a => a.Id).TakeWhile(id => id != before))
+        {
+            if (id == "crank-test")
+            {
+                Gate();
+            }
+
+            On(id);
+        }
+
+        return this;
+    }
+
+    public JobStory Proved()
+    {
+        Together();
+        foreach (var (check, volts) in new[] { ("cranking-volts", 11m), ("charging-idle", 14.1m) })
+        {
+            Say(new ProofTaken(check, new Figure(volts, Units.Volt), null));
+        }
+
+        foreach (var (check, choice) in new[] { ("five-starts", "five"), ("codes-clear", "none"), ("restored", "restored") })
+        {
+            Say(new ProofTaken(check, null, choice));
+        }
+
+        foreach (var (tool, _) in Job.ToolsLeft)
+        {
+            Say(new ToolBack(tool));
+        }
+
+        return this;
+    }
+}

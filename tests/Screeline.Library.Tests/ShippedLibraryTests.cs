@@ -1,0 +1,112 @@
+using Screeline.Core.Access;
+using Screeline.Core.Diagnosis;
+using Screeline.Core.Jobs;
+using Screeline.Library.Demo;
+
+namespace Screeline.Library.Tests;
+
+/// <summary>What ships is whole, and the demo keeps the rules that everybody keeps.</summary>
+public sealed class ShippedLibraryTests
+{
+    private static readonly ShippedLibrary Library = ShippedLibrary.Load();
+    private static readonly DemoFleet Fleet = DemoFleet.Load();
+
+    [Fact]
+    public void The_starter_map_holds_what_a_real_job_needs()
+    {
+        var map = Library.MapsFor("starting", "Brannock Tideway")[0].Map;
+        Assert.True(map.Operations.Count >= 15);
+        Assert.True(map.RefitSteps.Count >= 2);
+        Assert.Contains(map.RefitSteps, s => s.Gate && s.Checks.Count > 0);
+        Assert.Contains(map.Operations, o => o.Needs is Needs.All { Of: var of } && of.Any(n => n is Needs.Any));
+        Assert.All(map.Operations.SelectMany(o => o.Fasteners).Where(f => f.Torque is not null), f => Assert.NotEmpty(f.Torque!.Source));
+        Assert.True(map.Operations.SelectMany(o => o.Fasteners).Select(f => f.Torque?.Value.Unit).Where(u => u is not null).Distinct().Count() > 1, "specified torques keep the unit of their source");
+        Assert.Contains(map.Operations, o => o.Leaves.Count > 0);
+    }
+
+    [Fact]
+    public void Every_caution_and_tool_a_map_names_has_words()
+    {
+        foreach (var map in Library.Maps.Select(m => m.Map))
+        {
+            Assert.All(map.Operations.SelectMany(o => o.Cautions).Concat(map.RefitSteps.SelectMany(s => s.Cautions)), c => Assert.NotEqual(c, Library.CautionWords(c)));
+            Assert.All(map.Operations.SelectMany(o => o.Tools), t => Assert.NotEqual(t, Library.ToolTitle(t)));
+        }
+    }
+
+    [Fact]
+    public void Whoever_works_underneath_has_the_vehicle_on_stands()
+    {
+        foreach (var map in Library.Maps.Select(m => m.Map))
+        {
+            foreach (var operation in map.Operations.Where(o => map.Positions.First(p => p.Id == o.Position).Requires.Contains("vehicle-supported")))
+            {
+                // Without the operations that provide the state, it must not be reachable.
+                var without = map.Operations.Where(o => !o.Provides.Contains("vehicle-supported")).ToList();
+                var done = new HashSet<string>();
+                while (without.Where(o => !done.Contains(o.Id) && o.Needs.Hold(done.Contains)).Select(o => o.Id).ToList() is { Count: > 0 } next)
+                {
+                    done.UnionWith(next);
+                }
+
+                Assert.DoesNotContain(operation.Id, done);
+            }
+        }
+    }
+
+    [Fact]
+    public void A_map_knows_its_version_by_its_content()
+    {
+        var shipped = Library.Maps[0];
+        Assert.Equal(ShippedLibrary.Hash(shipped.Json), shipped.Hash);
+        Assert.NotEqual(shipped.Hash, ShippedLibrary.Hash(shipped.Json + " "));
+    }
+
+    [Fact]
+    public void Starting_has_the_tests_that_need_the_motors_own_current()
+    {
+        var starting = Library.System("starting")!;
+        Assert.Equal(["battery-cranking", "starter-volts-cranking", "ground-drop-cranking", "switched-terminal-cranking"], starting.Tests.Where(t => t.Commanded).Select(t => t.Id));
+        Assert.Contains(starting.Checks, c => c.Moment == ProofMoment.BeforeCovers);
+        Assert.All(starting.Checks, c => Assert.NotEmpty(c.LimitBy));
+    }
+
+    [Fact]
+    public void The_demo_keeps_the_rules_and_shows_every_stage_but_one()
+    {
+        var knowledge = new JobKnowledge(new Families(Library), Library.Maps.ToDictionary(m => m.Hash, m => m.Map));
+        var jobs = new DemoStory(Library, Fleet, DateTimeOffset.Now).Jobs().Select(d =>
+        {
+            var entries = d.Entries.Select((e, i) => new Entry(new EntryDraft(Guid.NewGuid(), d.Id, i, e.Actor, DateTimeOffset.Now - e.Ago, e.Payload), i + 1, e.Actor, DateTimeOffset.Now)).ToList();
+            return Job.Fold(entries, knowledge);
+        }).ToList();
+        Assert.All(jobs, j => Assert.Empty(j.Disputes));
+        Assert.All(jobs, j => Assert.All(j.History, h => Assert.Empty(JobRules.Malformed(j, h.Entry.Payload))));
+        Assert.Contains(jobs, j => j.Waiting is not null);
+        Assert.Contains(jobs, j => j.Decision?.Payload.Act == DecisionAct.Elsewhere && j.HandedBack is not null);
+        Assert.Contains(jobs, j => j.Found.Any(f => f.Payload.Found == FastenerState.Broken));
+        Assert.Superset(new HashSet<Stage> { Stage.Complaint, Stage.Find, Stage.WayIn, Stage.TakeApart, Stage.Prove, Stage.HandBack }, jobs.Select(j => j.Current).ToHashSet());
+        Assert.All(jobs, j => Assert.Equal(j.Opened.Payload.VehicleName, Fleet.Vehicles.Single(v => v.Id == j.Opened.Payload.Vehicle).Name));
+    }
+}
+
+/// <summary>The system files' reader tells every fault with its path.</summary>
+public sealed class FaultSystemReaderTests
+{
+    [Theory]
+    [InlineData("\"motor\": \"starter\"", "\"motor\": 3", "$.motor")]
+    [InlineData("\"id\": \"battery-load\"", "\"id\": \"battery-rest\"", "$.tests[1].id")]
+    [InlineData("\"good_choice\": \"turns\"", "\"good_choice\": \"flies\"", "$.tests[6].good_choice")]
+    [InlineData("\"before_test\": \"battery-cranking\"", "\"before_test\": \"zz\"", "$.checks[4].before_test")]
+    [InlineData("\"moment\": \"end\"", "\"moment\": \"later\"", "$.checks[3].moment")]
+    [InlineData("\"title\": \"Starting\"", "\"title\": \"Starting\", \"colour\": 1", "$.colour")]
+    public void A_fault_is_told_with_its_path(string was, string now, string path)
+    {
+        using var stream = typeof(ShippedLibrary).Assembly.GetManifestResourceStream("systems/starting.json")!;
+        var text = new StreamReader(stream).ReadToEnd();
+        Assert.Contains(was, text, StringComparison.Ordinal);
+        var (system, faults) = FaultSystemReader.Read(text.Replace(was, now, StringComparison.Ordinal));
+        Assert.Null(system);
+        Assert.Contains(faults, f => f.Path == path);
+    }
+}
