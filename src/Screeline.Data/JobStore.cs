@@ -189,20 +189,14 @@ public sealed class JobStore(Database database, IFamilies families)
 
     private static AppendResult? Judge(Job before, IReadOnlyList<Entry> stored, IReadOnlyList<EntryDraft> drafts, JobKnowledge knowledge, OutOfTurn outOfTurn)
     {
-        var seen = drafts.Min(d => d.BasedOn);
         if (drafts.Any(d => d.BasedOn < 0 || d.BasedOn > before.Head))
         {
             return new AppendResult.Malformed(before, [new FormatFault("$.based_on", $"the job has {before.Head} entries")]);
         }
 
-        var since = stored.Where(e => e.Position > seen && drafts.Any(d => e.Position > d.BasedOn && Commutation.Clashes(d.Payload, e.Payload))).ToList();
-        if (since.Count > 0)
-        {
-            return new AppendResult.Clashed(before, since);
-        }
-
         // One entry at a time, because a later one of the batch may stand on an earlier one.
         var (entries, job) = (stored.ToList(), before);
+        string? outOfOrder = null;
         foreach (var draft in drafts)
         {
             var faults = JobRules.Malformed(job, draft.Payload);
@@ -215,13 +209,17 @@ public sealed class JobStore(Database database, IFamilies families)
             var after = Job.Fold(entries, knowledge);
             if (after.Disputes.Count > job.Disputes.Count && (outOfTurn == OutOfTurn.Refuse || !EntryKinds.Of(draft.Payload).IsObservation))
             {
-                return new AppendResult.OutOfOrder(before, after.Disputes.First(d => job.Disputes.All(o => o.Entry.Id != d.Entry.Id)).Reason);
+                outOfOrder ??= after.Disputes.First(d => job.Disputes.All(o => o.Entry.Id != d.Entry.Id)).Reason;
             }
 
             job = after;
         }
 
-        return null;
+        // What others did meanwhile is told before what it led to.
+        var since = stored.Where(e => drafts.Any(d => e.Position > d.BasedOn && Commutation.Clashes(d.Payload, e.Payload))).ToList();
+        return since.Count > 0 ? new AppendResult.Clashed(before, since)
+            : outOfOrder is not null ? new AppendResult.OutOfOrder(before, outOfOrder)
+            : null;
     }
 
     private async Task<(Job Job, IReadOnlyList<Entry> Entries)> WriteAsync(

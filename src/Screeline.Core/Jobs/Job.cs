@@ -111,13 +111,13 @@ public sealed class Job
     public FindCase Case => new(System, Opened.Payload.NominalVolts, Complaint?.Payload.Behaviours ?? [], [.. _readings.Select(r => new Evidence(r.Payload.Test, r.Payload.Value, r.Payload.Choice))]);
 
     /// <summary>What the readings allow to say.</summary>
-    public Finding Finding => field ??= _knowledge.Families.Engine(System.Id).Assess(Case);
+    public Finding Finding => _knowledge.Families.Engine(System.Id).Assess(Case);
 
     /// <summary>How many operations are open now.</summary>
     public int OpenOperations => Map is null ? 0 : _removed.Keys.Count(id => Map[id].Kind == OperationKind.Open && !_refitted.ContainsKey(id));
 
     /// <summary>The fasteners' account.</summary>
-    public FastenerCount Count => field ??= FastenerCount.Of(this);
+    public FastenerCount Count => FastenerCount.Of(this);
 
     /// <summary>Tools that stay in or under the vehicle while something is open, with the operation that left them.</summary>
     public IReadOnlyList<(string Tool, string Operation)> ToolsLeft =>

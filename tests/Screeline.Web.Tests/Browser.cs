@@ -1,0 +1,136 @@
+using OpenQA.Selenium;
+using OpenQA.Selenium.Chrome;
+using OpenQA.Selenium.Support.UI;
+
+namespace Screeline.Web.Tests;
+
+/// <summary>A real headless Chromium with a pointer or with the keyboard alone.</summary>
+internal sealed class Browser : IDisposable
+{
+    private readonly string _profile = Directory.CreateTempSubdirectory("screeline-chromium-").FullName;
+    private readonly ChromeDriver _driver;
+    private readonly Site _site;
+
+    public Browser(Site site, int width = 1280, int height = 800, bool keyboardOnly = false, string look = "light", bool chosen = true)
+    {
+        (_site, KeyboardOnly) = (site, keyboardOnly);
+        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
+        options.AddArguments("--headless", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run", $"--user-data-dir={_profile}");
+        var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
+        service.SuppressInitialDiagnosticInformation = true;
+        _driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(60));
+        _driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new() { ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = width < 800 });
+        _driver.Navigate().GoToUrl(new Uri(site.Address, "/health/live"));
+        if (chosen)
+        {
+            _driver.Manage().Cookies.AddCookie(new Cookie("screeline-person", Site.Ansa, "/"));
+        }
+
+        _driver.Manage().Cookies.AddCookie(new Cookie("screeline-look", look, "/"));
+    }
+
+    public bool KeyboardOnly { get; }
+
+    public string Path => new Uri(_driver.Url).AbsolutePath;
+
+    public string Text => _driver.FindElement(By.TagName("body")).Text;
+
+    public void Open(string path) => _driver.Navigate().GoToUrl(new Uri(_site.Address, path));
+
+    public void Reload() => _driver.Navigate().Refresh();
+
+    public T Script<T>(string script, params object[] arguments) => (T)_driver.ExecuteScript(script, arguments)!;
+
+    public object? RunAsync(string script, params object[] arguments) => _driver.ExecuteAsyncScript(script, arguments);
+
+    public IReadOnlyCollection<IWebElement> All(string selector) => _driver.FindElements(By.CssSelector(selector));
+
+    public IWebElement One(string selector) => Until(() => _driver.FindElements(By.CssSelector(selector)).FirstOrDefault(), $"no {selector} at {Path}");
+
+    /// <summary>Presses a control and waits until its consequence is there.</summary>
+    public void Press(string selector, Func<bool>? then = null)
+    {
+        var before = Script<string>("return document.getElementById('frame').dataset.stamp ??= String(Math.random())");
+        var element = One(selector);
+        if (KeyboardOnly)
+        {
+            Reach(element);
+            _driver.SwitchTo().ActiveElement().SendKeys(element.TagName is "input" && element.GetDomAttribute("type") is "checkbox" or "radio" ? Keys.Space : Keys.Enter);
+        }
+        else if (element.TagName == "input")
+        {
+            // The box itself is drawn by its label; the pointer hits that.
+            element.FindElement(By.XPath("..")).Click();
+        }
+        else
+        {
+            element.Click();
+        }
+
+        if (element is { } && !IsBox(selector))
+        {
+            Until(() => then?.Invoke() ?? Script<bool>("return document.readyState === 'complete' && document.getElementById('frame')?.dataset.stamp !== arguments[0]", before), $"nothing came of {selector} at {Path}:\n{Text}");
+        }
+    }
+
+    /// <summary>Types into a field, in place of what stands there.</summary>
+    public void Type(string selector, string text)
+    {
+        var element = One(selector);
+        if (KeyboardOnly)
+        {
+            Reach(element);
+        }
+
+        element.SendKeys(Keys.Control + "a");
+        element.SendKeys(text);
+    }
+
+    public T Until<T>(Func<T?> condition, string otherwise)
+    {
+        var wait = new WebDriverWait(_driver, TimeSpan.FromSeconds(15)) { Message = otherwise, PollingInterval = TimeSpan.FromMilliseconds(20) };
+        wait.IgnoreExceptionTypes(typeof(StaleElementReferenceException), typeof(NoSuchElementException), typeof(JavaScriptException));
+        return wait.Until(_ => condition())!;
+    }
+
+    public void Key(string key) => _driver.SwitchTo().ActiveElement().SendKeys(key);
+
+    public IWebElement Focused => _driver.SwitchTo().ActiveElement();
+
+    /// <summary>Problems the page itself reported: script errors and what the content policy stopped.</summary>
+    public IReadOnlyList<string> Complaints => [.. _driver.Manage().Logs.GetLog("browser").Where(l => l.Level == LogLevel.Severe && !l.Message.Contains("the server responded with a status of 4", StringComparison.Ordinal)).Select(l => l.Message)];
+
+    /// <summary>How many sheets of A4 the page prints on.</summary>
+    public int PrintedPages()
+    {
+        var printed = _driver.Print(new PrintOptions { PageDimensions = PrintOptions.PageSize.A4, PageMargins = new PrintOptions.Margins { Top = 1.2, Bottom = 1.2, Left = 1.2, Right = 1.2 } });
+        // Each page of a PDF is an object of /Type /Page; the tree above them is of /Type /Pages.
+        return System.Text.RegularExpressions.Regex.Count(System.Text.Encoding.Latin1.GetString(printed.AsByteArray), @"/Type\s*/Page[^s]");
+    }
+
+    public void Dispose()
+    {
+        _driver.Quit();
+        _driver.Dispose();
+        Directory.Delete(_profile, recursive: true);
+    }
+
+    private static bool IsBox(string selector) => selector.StartsWith("input", StringComparison.Ordinal);
+
+    // Goes to a control as a person without a pointer does: Tab by Tab, forwards.
+    private void Reach(IWebElement element)
+    {
+        for (var i = 0; i < 250; i++)
+        {
+            if (Script<bool>("return document.activeElement === arguments[0]", element))
+            {
+                Assert.True(Script<bool>("return getComputedStyle(arguments[0]).outlineStyle !== 'none' || !!arguments[0].closest('.choice:focus-within')", element), "the focus is not to be seen");
+                return;
+            }
+
+            _driver.SwitchTo().ActiveElement().SendKeys(Keys.Tab);
+        }
+
+        Assert.Fail($"Tab does not reach {element.TagName} “{element.Text}” at {Path}");
+    }
+}

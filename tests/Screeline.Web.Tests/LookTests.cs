@@ -1,0 +1,115 @@
+using System.Text.Json;
+
+namespace Screeline.Web.Tests;
+
+/// <summary>What every main view must keep, whatever it shows: access for all, the phone's width, reachable targets.</summary>
+public sealed class LookTests(Site site)
+{
+    private static readonly string Axe = File.ReadAllText(Path.Combine(Folder(), "axe/axe.min.js"));
+
+    private static readonly string[] Views =
+    [
+        "/", "/?show=closed", "/?q=nothing-like-it", "/jobs/new", "/jobs/8/complaint", "/jobs/7/find", "/jobs/4/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/5/refit", "/jobs/6/refit",
+        "/jobs/6/prove", "/jobs/6/hand-back", "/jobs/1/sheet", "/jobs/1/history", "/jobs/2/find", "/library", "/vehicles/new", "/more", "/who", "/nowhere",
+    ];
+
+    [Theory]
+    [InlineData("light", 1280, 800)]
+    [InlineData("dark", 1280, 800)]
+    [InlineData("light", 390, 844)]
+    public void No_view_breaks_the_rules_of_axe(string look, int width, int height)
+    {
+        using var b = new Browser(site, width, height, look: look);
+        var broken = new List<string>();
+        foreach (var view in Views)
+        {
+            b.Open(view);
+            b.Script<object?>(Axe + "; return null");
+            var result = (string)b.RunAsync("const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations']}).then(r => done(JSON.stringify(r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).join(' | ')))))")!;
+            broken.AddRange(JsonSerializer.Deserialize<string[]>(result)!.Select(v => $"{view}: {v}"));
+        }
+
+        Assert.True(broken.Count == 0, string.Join('\n', broken));
+        Assert.Empty(b.Complaints);
+    }
+
+    [Fact]
+    public void On_a_phone_nothing_runs_out_of_the_page_and_the_thumb_reaches_the_main_action()
+    {
+        using var b = new Browser(site, 390, 844);
+        var faults = new List<string>();
+        foreach (var view in Views)
+        {
+            b.Open(view);
+            if (b.Script<long>("return document.documentElement.scrollWidth") > 390)
+            {
+                faults.Add($"{view} is wider than the phone: {b.Script<string>("return [...document.querySelectorAll('#frame *')].filter(e => e.getBoundingClientRect().right > 391).map(e => e.className || e.tagName).slice(0, 5).join(', ')")}");
+            }
+
+            if (b.Script<double?>("const m = document.querySelector('.actions .main'); return m ? m.getBoundingClientRect().top : null") is { } top && top < 844 * 2 / 3.0 - 100)
+            {
+                faults.Add($"{view}: the main action begins at {top}");
+            }
+
+            var small = b.Script<string>("""
+                return [...document.querySelectorAll('#frame button, #frame a.button, #frame summary, #frame input:not([type=hidden]), #frame select')]
+                  .filter(e => e.offsetParent && e.getBoundingClientRect().height < 47.5).map(e => e.outerHTML.slice(0, 80)).join(' ; ')
+                """);
+            if (small.Length > 0)
+            {
+                faults.Add($"{view}: smaller than a gloved finger: {small}");
+            }
+        }
+
+        Assert.True(faults.Count == 0, string.Join('\n', faults));
+    }
+
+    [Theory]
+    [InlineData(1280, 800)]
+    [InlineData(390, 844)]
+    public void The_main_action_is_seen_without_scrolling_and_the_caution_before_it(int width, int height)
+    {
+        using var b = new Browser(site, width, height);
+        foreach (var view in new[] { "/", "/jobs/8/complaint", "/jobs/7/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/6/prove", "/jobs/6/hand-back" })
+        {
+            b.Open(view);
+            var bottom = b.Script<double>("return document.querySelector('.actions .main').getBoundingClientRect().bottom");
+            Assert.True(bottom <= height + 0.5, $"{view}: the main action ends at {bottom} of {height}");
+        }
+
+        b.Open("/jobs/5/take-apart");
+        Assert.True(b.Script<bool>("return document.querySelector('.caution').getBoundingClientRect().top < document.querySelector('.actions').getBoundingClientRect().top - 40"), "the first caution is hidden below the fold");
+    }
+
+    [Fact]
+    public void A_step_is_ticked_on_a_phone_and_undone()
+    {
+        using var b = new Browser(site, 390, 844);
+        b.Open("/jobs/5/take-apart");
+        var act = b.One("h1.act").Text;
+        b.Press("[data-main]");
+        Assert.NotEqual(act, b.One("h1.act").Text);
+        b.Press("form[action*=Undo] button");
+        Assert.Equal(act, b.One("h1.act").Text);
+    }
+
+    [Fact]
+    public void The_sheet_fits_one_page_of_A4()
+    {
+        using var b = new Browser(site);
+        b.Open("/jobs/1/sheet");
+        var pdf = b.PrintedPages();
+        Assert.Equal(1, pdf);
+    }
+
+    private static string Folder()
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!File.Exists(Path.Combine(folder.FullName, "Screeline.slnx")))
+        {
+            folder = folder.Parent!;
+        }
+
+        return Path.Combine(folder.FullName, "tests/Screeline.Web.Tests");
+    }
+}

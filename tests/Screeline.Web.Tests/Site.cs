@@ -1,0 +1,244 @@
+using System.Diagnostics;
+using System.Net;
+using System.Net.Sockets;
+using Npgsql;
+
+[assembly: AssemblyFixture(typeof(Screeline.Web.Tests.Site))]
+
+namespace Screeline.Web.Tests;
+
+/// <summary>
+/// The application as a process of its own, with the demo, on a database of its own behind a small proxy that can be cut.
+/// </summary>
+public sealed class Site : IAsyncLifetime
+{
+    private static readonly SemaphoreSlim OneAtATime = new(1);
+    private readonly List<string> _log = [];
+    private Process? _process;
+    private string _server = "";
+
+    /// <summary>A person and a vehicle of the demo.</summary>
+    public const string Ansa = "5c0a0000-0000-4000-8000-000000000001", Bram = "5c0a0000-0000-4000-8000-000000000002";
+
+    public Uri Address { get; private set; } = null!;
+
+    /// <summary>Between the application and its database.</summary>
+    public Cable Cable { get; private set; } = null!;
+
+    /// <summary>Connection string of the owner, straight to the server.</summary>
+    public string Owner { get; private set; } = "";
+
+    public bool Demo { get; init; } = true;
+
+    public async ValueTask InitializeAsync()
+    {
+        _server = Environment.GetEnvironmentVariable("SCREELINE_TEST_DB") ?? throw new InvalidOperationException("SCREELINE_TEST_DB is not set: start the tests with ./test.");
+        var name = $"site_{Guid.NewGuid():N}";
+        await using (var connection = new NpgsqlConnection(_server))
+        {
+            await connection.OpenAsync();
+            await using var create = new NpgsqlCommand($"create database {name}", connection);
+            await create.ExecuteNonQueryAsync();
+        }
+
+        Owner = new NpgsqlConnectionStringBuilder(_server) { Database = name }.ConnectionString;
+        Cable = new Cable(new NpgsqlConnectionStringBuilder(_server).Port);
+        // Roles belong to the whole server: two databases migrated at once would both make the same one.
+        await OneAtATime.WaitAsync();
+        try
+        {
+            using var prepare = Launch(FreePort(), ["prepare", .. Demo ? new[] { "--demo" } : []]);
+            await prepare.WaitForExitAsync(new CancellationTokenSource(TimeSpan.FromMinutes(2)).Token);
+            Assert.True(prepare.ExitCode == 0, string.Join('\n', _log));
+        }
+        finally
+        {
+            OneAtATime.Release();
+        }
+
+        var port = FreePort();
+        Address = new Uri($"http://127.0.0.1:{port}");
+        await StartAsync();
+    }
+
+    /// <summary>Starts the process and waits until it is ready.</summary>
+    public async Task StartAsync()
+    {
+        _process = Launch(Address.Port, []);
+        using var client = new HttpClient { BaseAddress = Address };
+        var deadline = DateTime.UtcNow.AddSeconds(60);
+        while (true)
+        {
+            Assert.False(_process.HasExited, string.Join('\n', _log));
+            try
+            {
+                if ((await client.GetAsync("/health/ready")).IsSuccessStatusCode)
+                {
+                    return;
+                }
+            }
+            catch (HttpRequestException) when (DateTime.UtcNow < deadline)
+            {
+                // Not listening yet.
+            }
+
+            Assert.True(DateTime.UtcNow < deadline, "The application did not get ready.\n" + string.Join('\n', _log));
+            await Task.Delay(50);
+        }
+    }
+
+    /// <summary>Kills the process with SIGKILL, as a crash would.</summary>
+    public async Task KillAsync()
+    {
+        _process!.Kill(entireProcessTree: true);
+        await _process.WaitForExitAsync();
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        if (_process is { HasExited: false })
+        {
+            await KillAsync();
+        }
+
+        _process?.Dispose();
+        Cable.Dispose();
+    }
+
+    /// <summary>One value from the database, as its owner.</summary>
+    public async Task<T?> ScalarAsync<T>(string sql)
+    {
+        await using var connection = new NpgsqlConnection(Owner);
+        await connection.OpenAsync();
+        await using var command = new NpgsqlCommand(sql, connection);
+        return (T?)await command.ExecuteScalarAsync();
+    }
+
+    private Process Launch(int port, string[] arguments)
+    {
+        var start = new ProcessStartInfo("dotnet") { RedirectStandardError = true, RedirectStandardOutput = true };
+        start.ArgumentList.Add(Program());
+        arguments.ToList().ForEach(start.ArgumentList.Add);
+        start.Environment["SCREELINE_DB"] = new NpgsqlConnectionStringBuilder(Owner) { Host = "127.0.0.1", Port = Cable.Port }.ConnectionString;
+        start.Environment["SCREELINE_PORT"] = port.ToString(System.Globalization.CultureInfo.InvariantCulture);
+        start.Environment["ASPNETCORE_ENVIRONMENT"] = "Production";
+        var process = Process.Start(start)!;
+        void Keep(object _, DataReceivedEventArgs line)
+        {
+            lock (_log)
+            {
+                _log.Add(line.Data ?? "");
+            }
+        }
+
+        process.OutputDataReceived += Keep;
+        process.ErrorDataReceived += Keep;
+        process.BeginOutputReadLine();
+        process.BeginErrorReadLine();
+        return process;
+    }
+
+    // The application's own build output, of the configuration these tests were built in.
+    private static string Program()
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        var configuration = folder.Parent!.Name;
+        while (!File.Exists(Path.Combine(folder.FullName, "Screeline.slnx")))
+        {
+            folder = folder.Parent!;
+        }
+
+        return Path.Combine(folder.FullName, "src/Screeline.Web/bin", configuration, "net10.0/Screeline.Web.dll");
+    }
+
+    internal static int FreePort()
+    {
+        using var probe = new TcpListener(IPAddress.Loopback, 0);
+        probe.Start();
+        return ((IPEndPoint)probe.LocalEndpoint).Port;
+    }
+}
+
+/// <summary>A TCP connection that can be cut and mended: what a network does, without touching the server.</summary>
+public sealed class Cable : IDisposable
+{
+    private readonly int _to;
+    private readonly HashSet<TcpClient> _open = [];
+    private TcpListener _listener;
+
+    public Cable(int to)
+    {
+        _to = to;
+        _listener = new TcpListener(IPAddress.Loopback, 0);
+        _listener.Start();
+        Port = ((IPEndPoint)_listener.LocalEndpoint).Port;
+        _ = AcceptAsync(_listener);
+    }
+
+    public int Port { get; }
+
+    /// <summary>Refuses new connections and breaks those that are open.</summary>
+    public void Cut()
+    {
+        _listener.Stop();
+        lock (_open)
+        {
+            _open.ToList().ForEach(c => c.Dispose());
+            _open.Clear();
+        }
+    }
+
+    /// <summary>Takes connections again.</summary>
+    public void Mend()
+    {
+        _listener = new TcpListener(IPAddress.Loopback, Port);
+        _listener.Start();
+        _ = AcceptAsync(_listener);
+    }
+
+    public void Dispose() => Cut();
+
+    private async Task AcceptAsync(TcpListener listener)
+    {
+        try
+        {
+            while (true)
+            {
+                _ = ForwardAsync(await listener.AcceptTcpClientAsync());
+            }
+        }
+        catch (Exception e) when (e is SocketException or ObjectDisposedException)
+        {
+            // Cut.
+        }
+    }
+
+    private async Task ForwardAsync(TcpClient near)
+    {
+        using var far = new TcpClient();
+        try
+        {
+            await far.ConnectAsync(IPAddress.Loopback, _to);
+            lock (_open)
+            {
+                _open.Add(near);
+                _open.Add(far);
+            }
+
+            await Task.WhenAny(near.GetStream().CopyToAsync(far.GetStream()), far.GetStream().CopyToAsync(near.GetStream()));
+        }
+        catch (Exception e) when (e is SocketException or IOException or ObjectDisposedException)
+        {
+            // Either side went away.
+        }
+        finally
+        {
+            near.Dispose();
+            lock (_open)
+            {
+                _open.Remove(near);
+                _open.Remove(far);
+            }
+        }
+    }
+}

@@ -1,0 +1,163 @@
+using OpenQA.Selenium;
+
+namespace Screeline.Web.Tests;
+
+/// <summary>One technician takes a van that only clicks from the yard to the printed sheet, in a real browser.</summary>
+public sealed class WalkTests
+{
+    [Fact]
+    public async Task From_the_yard_to_the_sheet_over_a_crash_half_way()
+    {
+        await using var site = new Site();
+        await site.InitializeAsync();
+        using var b = new Browser(site);
+        Complaint(b);
+        Find(b);
+        b.Press("[data-main]");
+        for (var i = 0; i < 9; i++)
+        {
+            b.Press("[data-main]");
+        }
+
+        // The page stands open while the process is killed and started again; its form is still good.
+        var act = b.One("h1.act").Text;
+        await site.KillAsync();
+        await site.StartAsync();
+        Assert.Equal(act, b.One("h1.act").Text);
+        b.Press("[data-main]");
+        Assert.Equal("10 of 19", b.Script<string>("return document.querySelector('.coming') ? document.querySelectorAll('.all-steps .mark-done').length + ' of 19' : ''"));
+        Apart(b);
+        Refit(b);
+        Prove(b);
+        HandBack(b);
+        Assert.Empty(b.Complaints);
+        Assert.Equal(0L, await site.ScalarAsync<long>("select sum(disputes) from job_summaries"));
+    }
+
+    [Fact]
+    public async Task The_whole_path_with_the_keyboard_alone()
+    {
+        await using var site = new Site();
+        await site.InitializeAsync();
+        using var b = new Browser(site, keyboardOnly: true);
+        Complaint(b);
+        Find(b);
+        b.Press("[data-main]");
+        // In the step runner the focus is on the main action after every tick: Enter alone goes on, and so does a pedal.
+        while (b.Path.EndsWith("/take-apart", StringComparison.Ordinal))
+        {
+            var step = b.One(".count").Text;
+            b.Until(() => b.Focused.GetDomAttribute("data-main") is not null, "the focus is not on the main action");
+            b.Key(step.Contains('7', StringComparison.Ordinal) ? Keys.PageDown : Keys.Enter);
+            b.Until(() => !b.Path.EndsWith("/take-apart", StringComparison.Ordinal) || b.One(".count").Text != step, $"the key did nothing at {step}");
+        }
+
+        Refit(b);
+        Prove(b);
+        HandBack(b);
+        Assert.Empty(b.Complaints);
+    }
+
+    private static void Complaint(Browser b)
+    {
+        b.Open("/");
+        b.Press("a[href='/jobs/8']");
+        Assert.Equal("/jobs/8/complaint", b.Path);
+        b.Press("input[value=one-clunk]");
+        b.Type("#tried", "5");
+        b.Type("#failed", "5");
+        b.Type("#when", "Always, worse in the morning");
+        b.Press("[data-main]");
+        Assert.Equal("/jobs/8/find", b.Path);
+    }
+
+    private static void Find(Browser b)
+    {
+        Read(b, "battery-rest", "12,58");
+        // A slip is questioned where it was typed, and stays to be mended.
+        b.Type("#value", "123");
+        b.Press("[data-main]", () => b.All("#value-fault").Any(f => f.Text.Contains("Meant 12.3 V?", StringComparison.Ordinal)));
+        Assert.Equal("123", b.One("#value").GetDomProperty("value"));
+        Read(b, "battery-cranking", "12.4 V");
+        Read(b, "starter-volts-cranking", "12250 mV");
+        Read(b, "switched-terminal-cranking", "12");
+        b.Press("input[value=turns]");
+        b.Press("[data-main]");
+        Assert.Equal(4, b.All(".proof-shown").Count);
+        Assert.Contains("Replace the starter", b.One("[data-main]").Text, StringComparison.Ordinal);
+        b.Press("[data-main]");
+        Assert.Equal("/jobs/8/way-in", b.Path);
+        Assert.Contains("4 in 5 under", b.Text, StringComparison.Ordinal);
+    }
+
+    private static void Read(Browser b, string test, string typed)
+    {
+        Assert.Equal(test, b.One("#reading input[name=test]").GetDomAttribute("value"));
+        b.Type("#value", typed);
+        b.Press("[data-main]");
+    }
+
+    private static void Apart(Browser b)
+    {
+        while (b.Path.EndsWith("/take-apart", StringComparison.Ordinal))
+        {
+            b.Press("[data-main]");
+        }
+
+        Assert.Equal("/jobs/8/refit", b.Path);
+    }
+
+    private static void Refit(Browser b)
+    {
+        while (b.Path.EndsWith("/refit", StringComparison.Ordinal))
+        {
+            if (b.One("[data-main]").Text.StartsWith("Gate shut", StringComparison.Ordinal))
+            {
+                // Pressing a shut gate says why and changes nothing.
+                b.Press("[data-main]", () => b.Text.Contains("The gate holds", StringComparison.Ordinal));
+                foreach (var (check, volts) in new[] { ("cable-drop-refit", "0.18"), ("ground-drop-refit", "60 mV") })
+                {
+                    b.Type($"#value-{check}", volts);
+                    b.Press($"form:has(#value-{check}) button");
+                }
+
+                b.Press("button[value=clear]");
+            }
+
+            b.Press("[data-main]");
+        }
+
+        Assert.Equal("/jobs/8/prove", b.Path);
+    }
+
+    private static void Prove(Browser b)
+    {
+        Assert.Contains("Out 25 = in 25 + renewed 0 + missing 0", b.Text, StringComparison.Ordinal);
+        b.Press("button[value=five]");
+        b.Type("#value-cranking-volts", "11.1");
+        b.Press("#cranking-volts .check-enter button");
+        b.Type("#value-charging-idle", "14.2");
+        b.Press("#charging-idle .check-enter button");
+        b.Press("button[value=none]");
+        b.Press("button[value=restored]");
+        while (b.All(".row-tool form button").Count > 0)
+        {
+            b.Press(".row-tool form button");
+        }
+
+        Assert.Equal("Hand back", b.One("[data-main]").Text);
+        b.Press("[data-main]");
+    }
+
+    private static void HandBack(Browser b)
+    {
+        Assert.Equal("/jobs/8/hand-back", b.Path);
+        b.Type("#found", "Open inside the starter.");
+        b.Press("[data-main]");
+        Assert.Equal("/jobs/8/sheet", b.Path);
+        foreach (var told in new[] { "It only clicks. Two days now, worse in the morning.", "Starter replaced (proven)", "12.4 V", "11.1 V", "47 N·m", "Open inside the starter.", "Record head" })
+        {
+            Assert.Contains(told, b.Text, StringComparison.Ordinal);
+        }
+    }
+}
