@@ -41,6 +41,9 @@ internal sealed class Browser : IDisposable
 
     public T Script<T>(string script, params object[] arguments) => (T)_driver.ExecuteScript(script, arguments)!;
 
+    /// <summary>A number from the page; null when there is none.</summary>
+    public double? Number(string script) => _driver.ExecuteScript(script) is { } value ? Convert.ToDouble(value, System.Globalization.CultureInfo.InvariantCulture) : null;
+
     public object? RunAsync(string script, params object[] arguments) => _driver.ExecuteAsyncScript(script, arguments);
 
     public IReadOnlyCollection<IWebElement> All(string selector) => _driver.FindElements(By.CssSelector(selector));
@@ -57,7 +60,7 @@ internal sealed class Browser : IDisposable
             Reach(element);
             _driver.SwitchTo().ActiveElement().SendKeys(element.TagName is "input" && element.GetDomAttribute("type") is "checkbox" or "radio" ? Keys.Space : Keys.Enter);
         }
-        else if (element.TagName == "input")
+        else if (Scrolled(element).TagName == "input")
         {
             // The box itself is drawn by its label; the pointer hits that.
             element.FindElement(By.XPath("..")).Click();
@@ -113,6 +116,13 @@ internal sealed class Browser : IDisposable
         _driver.Quit();
         _driver.Dispose();
         Directory.Delete(_profile, recursive: true);
+    }
+
+    // A person scrolls until what is to be pressed stands free of the action bar.
+    private IWebElement Scrolled(IWebElement element)
+    {
+        _driver.ExecuteScript("if (!arguments[0].closest('.actions')) { arguments[0].scrollIntoView({ block: 'center' }); }", element);
+        return element;
     }
 
     private static bool IsBox(string selector) => selector.StartsWith("input", StringComparison.Ordinal);

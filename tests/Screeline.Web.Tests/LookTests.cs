@@ -46,7 +46,7 @@ public sealed class LookTests(Site site)
                 faults.Add($"{view} is wider than the phone: {b.Script<string>("return [...document.querySelectorAll('#frame *')].filter(e => e.getBoundingClientRect().right > 391).map(e => e.className || e.tagName).slice(0, 5).join(', ')")}");
             }
 
-            if (b.Script<double?>("const m = document.querySelector('.actions .main'); return m ? m.getBoundingClientRect().top : null") is { } top && top < 844 * 2 / 3.0 - 100)
+            if (b.Number("const m = document.querySelector('.actions .main'); return m ? m.getBoundingClientRect().top : null") is { } top && top < 844 * 2 / 3.0 - 100)
             {
                 faults.Add($"{view}: the main action begins at {top}");
             }
@@ -73,7 +73,7 @@ public sealed class LookTests(Site site)
         foreach (var view in new[] { "/", "/jobs/8/complaint", "/jobs/7/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/6/prove", "/jobs/6/hand-back" })
         {
             b.Open(view);
-            var bottom = b.Script<double>("return document.querySelector('.actions .main').getBoundingClientRect().bottom");
+            var bottom = b.Number("return document.querySelector('.actions .main').getBoundingClientRect().bottom");
             Assert.True(bottom <= height + 0.5, $"{view}: the main action ends at {bottom} of {height}");
         }
 

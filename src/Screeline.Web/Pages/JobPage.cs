@@ -149,7 +149,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
 
     /// <summary>The id of a form, new on every rendering, or the one it was sent with when it comes back refused.</summary>
     public Guid FormEntry(string form) => Refusal is not null || FieldFaults.Count > 0 || Meanwhile.Count > 0
-        ? (Typed("form") == form ? Entry : Guid.NewGuid())
+        ? (Typed("which-form") == form ? Entry : Guid.NewGuid())
         : Guid.NewGuid();
 
     // A form sent twice must say the same both times, also when: the first sending decides.
