@@ -60,14 +60,10 @@ internal sealed class Browser : IDisposable
             Reach(element);
             _driver.SwitchTo().ActiveElement().SendKeys(element.TagName is "input" && element.GetDomAttribute("type") is "checkbox" or "radio" ? Keys.Space : Keys.Enter);
         }
-        else if (Scrolled(element).TagName == "input")
-        {
-            // The box itself is drawn by its label; the pointer hits that.
-            element.FindElement(By.XPath("..")).Click();
-        }
         else
         {
-            element.Click();
+            // The box itself is drawn by its label; the pointer hits that. A page that still moves is waited for.
+            Until(() => Click(element.TagName == "input" ? element.FindElement(By.XPath("..")) : element), $"something lies over {selector} at {Path}");
         }
 
         if (element is { } && !IsBox(selector))
@@ -119,10 +115,18 @@ internal sealed class Browser : IDisposable
     }
 
     // A person scrolls until what is to be pressed stands free of the action bar.
-    private IWebElement Scrolled(IWebElement element)
+    private bool Click(IWebElement element)
     {
         _driver.ExecuteScript("if (!arguments[0].closest('.actions')) { arguments[0].scrollIntoView({ block: 'center' }); }", element);
-        return element;
+        try
+        {
+            element.Click();
+            return true;
+        }
+        catch (ElementClickInterceptedException)
+        {
+            return false;
+        }
     }
 
     private static bool IsBox(string selector) => selector.StartsWith("input", StringComparison.Ordinal);

@@ -133,8 +133,8 @@ public sealed class Job
     public IReadOnlyList<string> MissingFromProof =>
     [
         .. System.Checks.Where(c => c.Moment == ProofMoment.End && Held(c) != true)
-            .Select(c => _proofs.ContainsKey(c.Id) ? $"Failed: {c.Title}" : $"Open: {c.Title}"),
-        .. Count.Unaccounted.Select(u => u.Words),
+            .Select(c => _proofs.ContainsKey(c.Id) ? $"Failed: {c.Title}" : c.Title),
+        .. Count.Unaccounted.Select(u => u.Words.TrimEnd('.')),
         .. ToolsLeft.Where(t => !_toolsBack.ContainsKey(t.Tool)).Select(t => $"Tool not back: {t.Tool}"),
     ];
 

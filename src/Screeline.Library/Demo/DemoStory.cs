@@ -169,7 +169,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
             t.Say((double)action.Work.Likely, new StepDone(WorkPhase.Refit, action.Id, null, [.. fasteners.Select(f => Outcome(t, action.Id, f))]));
             foreach (var f in fasteners.Where(f => f.Torque is not null))
             {
-                t.Say(0, new TorqueSet(action.Id, f.Id, f.Torque!.Value, f.Torque.Value.Base > 20 ? "torque-wrench-20-120" : "torque-wrench-5-25"));
+                t.Say(0, new TorqueSet(action.Id, f.Id, f.Torque!.Value, f.Torque.Value.Base switch { >= 20 => "torque-wrench-20-120", >= 5 => "torque-wrench-5-25", _ => null }));
             }
         }
     }

@@ -26,7 +26,13 @@ document.addEventListener("alpine:init", () => {
     }
   };
 
-  // After an entry is kept the hand is needed at the main action again.
+  // Several checks of one page are kept one after the other: the page stays where it was.
+  let stay = null;
+  document.addEventListener("submit", (event) => {
+    stay = event.target.matches(".check, .row form, .unaccounted form") ? { path: location.pathname, top: window.scrollY } : null;
+  }, true);
+
+  // After an entry is kept the hand is needed at what comes next: a field that waits, an open check, else the main action.
   document.addEventListener("htmx:after:swap", () => {
     const fault = document.querySelector("#frame .fault:not(:empty), #refusal");
     if (fault) {
@@ -37,8 +43,12 @@ document.addEventListener("alpine:init", () => {
       }
       return;
     }
-    window.scrollTo(0, 0);
-    document.querySelector("#frame [data-main]")?.focus({ preventScroll: true });
+    const staying = stay !== null && stay.path === location.pathname;
+    const open = staying ? ".row-check:has(> .mark-todo) .check-enter input, .row-check:has(> .mark-todo) .check-enter button, .row-tool form button" : "[data-next]";
+    window.scrollTo(0, staying ? stay.top : 0);
+    const next = document.querySelector(`#frame :is(${open})`) ?? document.querySelector("#frame [data-main]");
+    next?.focus({ preventScroll: !staying });
+    stay = null;
   });
 
   // What did not arrive was not kept, and stays in its form.
