@@ -16,11 +16,11 @@ if (!address.IsLoopback || requests is < 1 or > 5000 || writers is < 0 or > 50)
     return 2;
 }
 
-HttpClient Client()
+HttpClient Client(bool compressed = true)
 {
     var cookies = new CookieContainer();
     cookies.Add(address, new Cookie("screeline-person", "5c0a0000-0000-4000-8000-000000000001"));
-    return new HttpClient(new SocketsHttpHandler { CookieContainer = cookies, AutomaticDecompression = DecompressionMethods.None, UseCookies = true }) { BaseAddress = address, DefaultRequestHeaders = { { "Accept-Encoding", "br" } } };
+    return new HttpClient(new SocketsHttpHandler { CookieContainer = cookies, AutomaticDecompression = DecompressionMethods.None, UseCookies = true }) { BaseAddress = address, DefaultRequestHeaders = { { "Accept-Encoding", compressed ? "br" : "identity" } } };
 }
 
 using var client = Client();
@@ -52,7 +52,7 @@ if (writers > 0)
     var clashes = 0;
     await Task.WhenAll(Enumerable.Range(0, writers).Select(async w =>
     {
-        using var own = Client();
+        using var own = Client(compressed: false);
         var head = 0;
         for (var i = 0; i < 20; i++)
         {

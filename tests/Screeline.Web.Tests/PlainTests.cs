@@ -216,6 +216,27 @@ public sealed class PlainTests(Site site)
         Assert.Equal("dark", b.Page.DocumentElement.GetAttribute("data-look"));
     }
 
+    [Fact]
+    public async Task A_job_waits_until_it_waits_no_longer()
+    {
+        using var b = new PlainBrowser(site);
+        await OpenJobAsync(b);
+        var number = b.Number;
+        await b.OpenAsync($"/more?back=/jobs/{number}/complaint");
+        Assert.NotNull(b.Page.QuerySelector($"a[href='/jobs/{number}/waits']"));
+        await b.OpenAsync($"/jobs/{number}/waits");
+        await b.SubmitAsync("#waits", ("for", "a starter"), ("until", "next week"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, b.Status);
+        Assert.Equal("a starter", b.Page.QuerySelector("#for")!.GetAttribute("value"));
+        await b.SubmitAsync("#waits", ("until", "2036-05-04T09:00"));
+        await b.OpenAsync($"/?q=job+{number}");
+        Assert.Contains("Waits for a starter", b.Text, StringComparison.Ordinal);
+        await b.OpenAsync($"/jobs/{number}/waits");
+        await b.SubmitAsync("form[action*=Clear]");
+        await b.OpenAsync($"/?q=job+{number}");
+        Assert.DoesNotContain("Waits for", b.Text, StringComparison.Ordinal);
+    }
+
     internal static async Task OpenJobAsync(PlainBrowser b)
     {
         await b.OpenAsync("/jobs/new");

@@ -6,7 +6,7 @@ namespace Screeline.Core.Access;
 /// How one family's motor is reached on one vehicle, and what belongs to the way back: the format
 /// <c>screeline/access-map@1</c>, exact meanings in docs/formats.md.
 /// </summary>
-public sealed record AccessMap
+public sealed class AccessMap
 {
     /// <summary>Identifier, stable over versions.</summary>
     public required string Id { get; init; }
@@ -44,10 +44,10 @@ public sealed record AccessMap
     public Operation this[string id] => Operation(id) ?? throw new KeyNotFoundException($"No operation “{id}” in map “{Id}”.");
 
     /// <summary>The operation with this id, or null.</summary>
-    public Operation? Operation(string id) => Operations.FirstOrDefault(operation => operation.Id == id);
+    public Operation? Operation(string id) => OperationsById.GetValueOrDefault(id);
 
     /// <summary>The refit step with this id, or null.</summary>
-    public RefitStep? Step(string id) => RefitSteps.FirstOrDefault(step => step.Id == id);
+    public RefitStep? Step(string id) => StepsById.GetValueOrDefault(id);
 
     /// <summary>Minutes of a change of position; zero for staying.</summary>
     public decimal MoveMinutes(string from, string to) =>
@@ -56,6 +56,11 @@ public sealed record AccessMap
 
     /// <summary>The title of a position.</summary>
     public string PositionTitle(string id) => Positions.First(p => p.Id == id).Title;
+
+    // A map with faults may hold an id twice; the checks look before they tell, so the first one counts here.
+    private Dictionary<string, Operation> OperationsById => field ??= Operations.DistinctBy(o => o.Id).ToDictionary(o => o.Id, StringComparer.Ordinal);
+
+    private Dictionary<string, RefitStep> StepsById => field ??= RefitSteps.DistinctBy(s => s.Id).ToDictionary(s => s.Id, StringComparer.Ordinal);
 }
 
 /// <summary>A vehicle a map fits.</summary>

@@ -33,6 +33,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         AlmostProved(6, "Tideway 5", "Bram"),
         MisleadingReading(7, "Harbour Petrel", "Nell"),
         OnlyClicks(8, "Tideway 3", "Ansa"),
+        AtTheGate(9, "Tideway 4", "Bram"),
     ];
 
     // Ready to be walked through: opened this morning, nothing observed yet.
@@ -105,6 +106,19 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
             Apart(t, action);
         }
 
+        return t.Done();
+    }
+
+    // The new starter is in; the test before the covers is half done.
+    private DemoJob AtTheGate(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromHours(4), "Clicks once, lights stay bright", now.AddHours(2));
+        Diagnosed(t, "one-clunk", "Clicks once, lights stay bright", 12.55m, 12.4m, 12.25m, 0.04m, 12.0m);
+        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank."));
+        var plan = TakeRoute(t);
+        plan.Removal.ToList().ForEach(a => Apart(t, a));
+        Back(t, plan, plan.Refit.TakeWhile(a => a.Id != "crank-test").Count());
+        t.Say(3, new ProofTaken("cable-drop-refit", new Figure(0.21m, Units.Volt), null));
         return t.Done();
     }
 

@@ -13,6 +13,9 @@ public sealed class MoreModel(Desk desk) : PageModel
 
     public Desk Desk => desk;
 
+    /// <summary>The address of the job this page was opened from, or null.</summary>
+    public string? JobAddress => (Back ?? "").Split('/') is ["", "jobs", var number, ..] && long.TryParse(number, out var n) ? $"/jobs/{n}" : null;
+
     public void OnGet()
     {
         ViewData["Title"] = "More";

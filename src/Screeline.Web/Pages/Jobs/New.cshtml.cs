@@ -51,17 +51,9 @@ public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrar
             Faults["words"] = "Longer than 2000 characters.";
         }
 
-        DateTimeOffset? promised = null;
-        if (!string.IsNullOrWhiteSpace(Promised))
+        if (!LocalTime.TryRead(Promised, out var promised))
         {
-            if (DateTime.TryParse(Promised, System.Globalization.CultureInfo.InvariantCulture, out var at) && at.Year is > 2000 and < 2200)
-            {
-                promised = new DateTimeOffset(at, TimeZoneInfo.Local.GetUtcOffset(at));
-            }
-            else
-            {
-                Faults["promised"] = $"“{Promised}” is not a date and time, for example 2026-11-25 15:00.";
-            }
+            Faults["promised"] = $"“{Promised}” is not a date and time, for example 2026-11-25 15:00.";
         }
 
         if (Faults.Count > 0)
