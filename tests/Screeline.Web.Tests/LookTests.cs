@@ -5,7 +5,7 @@ namespace Screeline.Web.Tests;
 /// <summary>What every main view must keep, whatever it shows: access for all, the phone's width, reachable targets.</summary>
 public sealed class LookTests(Site site)
 {
-    private static readonly string Axe = File.ReadAllText(Path.Combine(Folder(), "axe/axe.min.js"));
+    private static readonly string Axe = File.ReadAllText(Path.Combine(Folder(), "wwwroot/lib/axe/axe.min.js"));
 
     private static readonly string[] Views =
     [
