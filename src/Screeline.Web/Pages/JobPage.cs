@@ -117,6 +117,19 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
         }
     }
 
+    /// <summary>Keeps the answer to a check of the proof; the page stays where it is.</summary>
+    protected async Task<IActionResult> KeepCheckAsync()
+    {
+        var id = Request.Form["check"].ToString();
+        if (Job.System.Check(id) is not { } check)
+        {
+            return Refuse($"There is no check “{id}”.", StatusCodes.Status422UnprocessableEntity);
+        }
+
+        var (value, choice, reason) = check.ReadAnswer(Request.Form["value"], Request.Form["choice"], Job.Opened.Payload.NominalVolts);
+        return reason is not null ? RefuseField($"check-{id}", reason) : await KeepAsync([new ProofTaken(id, value, choice)], Stage, _ => $"check-{id}");
+    }
+
     /// <summary>Shows the page again with a reason.</summary>
     protected IActionResult Refuse(string? reason, int status, bool newEntry = false)
     {

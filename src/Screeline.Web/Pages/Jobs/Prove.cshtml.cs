@@ -17,17 +17,7 @@ public sealed class ProveModel(JobStore jobs, PeopleStore people, Desk desk, Shi
     {
     }
 
-    public async Task<IActionResult> OnPostCheckAsync()
-    {
-        var id = Request.Form["check"].ToString();
-        if (Job.System.Check(id) is not { } check)
-        {
-            return Refuse($"There is no check “{id}”.", StatusCodes.Status422UnprocessableEntity);
-        }
-
-        var (value, choice, reason) = check.ReadAnswer(Request.Form["value"], Request.Form["choice"], Job.Opened.Payload.NominalVolts);
-        return reason is not null ? RefuseField($"check-{id}", reason) : await KeepAsync([new ProofTaken(id, value, choice)], Stage.Prove, _ => $"check-{id}");
-    }
+    public Task<IActionResult> OnPostCheckAsync() => KeepCheckAsync();
 
     public Task<IActionResult> OnPostToolAsync() => KeepAsync([new ToolBack(Request.Form["tool"].ToString())], Stage.Prove);
 

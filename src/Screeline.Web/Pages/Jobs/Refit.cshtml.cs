@@ -98,17 +98,7 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Shi
             : await KeepAsync([new StepDone(WorkPhase.Refit, step, null, outcomes), .. payloads]);
     }
 
-    public async Task<IActionResult> OnPostCheckAsync()
-    {
-        var id = Request.Form["check"].ToString();
-        if (Job.System.Check(id) is not { } check)
-        {
-            return Refuse($"There is no check “{id}”.", StatusCodes.Status422UnprocessableEntity);
-        }
-
-        var (value, choice, reason) = check.ReadAnswer(Request.Form["value"], Request.Form["choice"], Job.Opened.Payload.NominalVolts);
-        return reason is not null ? RefuseField($"check-{id}", reason) : await KeepAsync([new ProofTaken(id, value, choice)], Stage.Refit, _ => $"check-{id}");
-    }
+    public Task<IActionResult> OnPostCheckAsync() => KeepCheckAsync();
 
     private int Count(string field, int otherwise)
     {
