@@ -35,6 +35,22 @@ public sealed class WalkTests
     }
 
     [Fact]
+    public async Task The_whole_path_on_a_phone()
+    {
+        await using var site = new Site();
+        await site.InitializeAsync();
+        using var b = new Browser(site, 390, 844);
+        Complaint(b);
+        Find(b);
+        b.Press("[data-main]");
+        Apart(b);
+        Refit(b);
+        Prove(b);
+        HandBack(b);
+        Assert.Empty(b.Complaints);
+    }
+
+    [Fact]
     public async Task The_whole_path_with_the_keyboard_alone()
     {
         await using var site = new Site();

@@ -1,0 +1,41 @@
+namespace Screeline.Core.Circuits;
+
+/// <summary>How a test lamp looks.</summary>
+public enum Glow
+{
+    /// <summary>Under a quarter of its rated voltage.</summary>
+    Dark,
+    /// <summary>In between.</summary>
+    Dim,
+    /// <summary>At least three quarters of its rated voltage.</summary>
+    Bright,
+}
+
+/// <summary>
+/// Readings computed by putting the instrument into the circuit: it draws what it draws, and that is why a meter and a lamp see
+/// a bad joint differently.
+/// </summary>
+public static class Instruments
+{
+    /// <summary>Input resistance of a digital voltmeter, ohm (common practice, no source).</summary>
+    public const double MeterOhms = 10e6;
+
+    /// <summary>What a voltmeter reads from one point to another, V.</summary>
+    public static double Voltmeter(Network network, string plus, string minus)
+    {
+        // A point that nothing is connected to reads nothing: the leads alone join it.
+        var solved = Solver.Solve(network.With(new Resistor("voltmeter", plus, minus, MeterOhms)));
+        return solved.Between(plus, minus);
+    }
+
+    /// <summary>How a test lamp glows between two points; 5 W by default, about 0.4 A and 29 ohm hot on 12 V.</summary>
+    public static Glow TestLamp(Network network, string one, string other, double ratedVolts = 12, double watts = 5)
+    {
+        var solved = Solver.Solve(network.With(new Lamp("test lamp", one, other, ratedVolts, watts)));
+        var share = Math.Abs(solved.Between(one, other)) / ratedVolts;
+        return share >= 0.75 ? Glow.Bright : share < 0.25 ? Glow.Dark : Glow.Dim;
+    }
+
+    /// <summary>What a clamp round an element's wire reads, A.</summary>
+    public static double Clamp(Network network, string element) => Solver.Solve(network).Current(element);
+}

@@ -1,0 +1,86 @@
+namespace Screeline.Core.Circuits;
+
+/// <summary>
+/// A relay or solenoid: a coil, and a contact that closes when the coil sees its pull-in voltage and opens when it sees less
+/// than its hold-in voltage.
+/// </summary>
+/// <param name="Id">Identifier; the coil is "id.coil", the contact "id.contact".</param>
+/// <param name="CoilFrom">One end of the coil.</param>
+/// <param name="CoilTo">Other end of the coil.</param>
+/// <param name="CoilOhms">Resistance of the coil.</param>
+/// <param name="ContactFrom">One side of the contact.</param>
+/// <param name="ContactTo">Other side of the contact.</param>
+/// <param name="ContactOhms">Resistance of the closed contact.</param>
+/// <param name="PullInVolts">Voltage across the coil that closes it.</param>
+/// <param name="HoldInVolts">Voltage below which it opens again.</param>
+public sealed record Relay(string Id, string CoilFrom, string CoilTo, double CoilOhms, string ContactFrom, string ContactTo, double ContactOhms, double PullInVolts, double HoldInVolts);
+
+/// <summary>
+/// A fuse: it has blown when the steady current would pass 1.35 times its rating (blade fuses blow between 0.75 s and 600 s at
+/// 135 %: ISO 8820-3, from memory).
+/// </summary>
+/// <param name="Id">Identifier.</param>
+/// <param name="From">One side.</param>
+/// <param name="To">Other side.</param>
+/// <param name="RatedAmperes">Rating, A.</param>
+/// <param name="Ohms">Resistance while whole.</param>
+public sealed record Fuse(string Id, string From, string To, double RatedAmperes, double Ohms = 0.003)
+{
+    /// <summary>Share of the rating above which it blows in time.</summary>
+    public const double BlowsAt = 1.35;
+}
+
+/// <summary>A circuit in one operating state.</summary>
+/// <param name="Elements">Its elements; ids are unique over elements, relays and fuses.</param>
+/// <param name="Relays">Its relays.</param>
+/// <param name="Fuses">Its fuses.</param>
+public sealed record Network(IReadOnlyList<Element> Elements, IReadOnlyList<Relay> Relays, IReadOnlyList<Fuse> Fuses)
+{
+    /// <summary>The node all voltages are counted from: the battery's negative post.</summary>
+    public const string Ground = "0";
+
+    /// <summary>A circuit of elements alone.</summary>
+    public Network(IReadOnlyList<Element> elements) : this(elements, [], [])
+    {
+    }
+
+    /// <summary>The same circuit with more elements: an instrument put across two points.</summary>
+    public Network With(params Element[] more) => this with { Elements = [.. Elements, .. more] };
+}
+
+/// <summary>The steady state of a circuit.</summary>
+public sealed class Solution
+{
+    private readonly IReadOnlyDictionary<string, double> _voltages;
+    private readonly IReadOnlyDictionary<string, double> _currents;
+
+    internal Solution(IReadOnlyDictionary<string, double> voltages, IReadOnlyDictionary<string, double> currents, IReadOnlySet<string> pulledIn, IReadOnlySet<string> blown, IReadOnlySet<string> chattering)
+    {
+        (_voltages, _currents) = (voltages, currents);
+        (PulledIn, Blown, Chattering) = (pulledIn, blown, chattering);
+    }
+
+    /// <summary>Relays whose contact is closed.</summary>
+    public IReadOnlySet<string> PulledIn { get; }
+
+    /// <summary>Fuses that have blown.</summary>
+    public IReadOnlySet<string> Blown { get; }
+
+    /// <summary>
+    /// Relays that find no rest: pulled in, the supply collapses and they let go; let go, it comes back. Voltages and currents
+    /// are then those of the moment with the contacts closed.
+    /// </summary>
+    public IReadOnlySet<string> Chattering { get; }
+
+    /// <summary>Voltage of a node against ground, V.</summary>
+    public double Voltage(string node) => node == Network.Ground ? 0 : _voltages[node];
+
+    /// <summary>Voltage between two nodes, V.</summary>
+    public double Between(string from, string to) => Voltage(from) - Voltage(to);
+
+    /// <summary>Current into the first node of an element, A.</summary>
+    public double Current(string element) => _currents[element];
+}
+
+/// <summary>Thrown when a circuit cannot be solved; it is never guessed.</summary>
+public sealed class NotSolvedException(string message) : Exception(message);
