@@ -12,8 +12,12 @@ public static class Solver
     private const int MostSteps = 400;
     private const int MostStates = 64;
 
-    // Every node leaks a little to ground, so that one cut off by open switches still has a voltage. As large as SPICE's gmin.
-    private const double Leak = 1e-12;
+    // Every node leaks a little to ground, so that one cut off by open switches still has a voltage: 100 gigohm, ten thousand
+    // times what a meter draws.
+    private const double Leak = 1e-11;
+
+    // Currents that balance to ten picoampere are balanced: behind them no instrument can tell voltages apart.
+    private const double Balanced = 1e-11;
 
     /// <summary>Solves a circuit.</summary>
     /// <exception cref="NotSolvedException">No steady state was found.</exception>
@@ -111,7 +115,7 @@ public static class Solver
 
             var moved = scale * delta.AbsoluteMaximum();
             v = trial;
-            if (moved < 1e-9 * (1 + v.Select(Math.Abs).DefaultIfEmpty(0).Max()) && residual.AbsoluteMaximum() < 1e-6)
+            if (residual.AbsoluteMaximum() < Balanced || (moved < 1e-9 * (1 + v.Select(Math.Abs).DefaultIfEmpty(0).Max()) && residual.AbsoluteMaximum() < 1e-6))
             {
                 return v;
             }
