@@ -10,6 +10,7 @@ internal sealed class Browser : IDisposable
     private readonly string _profile = Directory.CreateTempSubdirectory("screeline-chromium-").FullName;
     private readonly ChromeDriver _driver;
     private readonly Site _site;
+    private string _over = "";
 
     public Browser(Site site, int width = 1280, int height = 800, bool keyboardOnly = false, string look = "light", bool chosen = true)
     {
@@ -63,7 +64,7 @@ internal sealed class Browser : IDisposable
         else
         {
             // The box itself is drawn by its label; the pointer hits that. A page that still moves is waited for.
-            Until(() => Click(element.TagName == "input" ? element.FindElement(By.XPath("..")) : element), $"something lies over {selector} at {Path}");
+            Until(() => Click(selector), $"{selector} at {Path} cannot be pressed");
         }
 
         if (element is { } && !IsBox(selector))
@@ -87,9 +88,17 @@ internal sealed class Browser : IDisposable
 
     public T Until<T>(Func<T?> condition, string otherwise)
     {
+        _over = "";
         var wait = new WebDriverWait(_driver, TimeSpan.FromSeconds(15)) { Message = otherwise, PollingInterval = TimeSpan.FromMilliseconds(20) };
         wait.IgnoreExceptionTypes(typeof(StaleElementReferenceException), typeof(NoSuchElementException), typeof(JavaScriptException));
-        return wait.Until(_ => condition())!;
+        try
+        {
+            return wait.Until(_ => condition())!;
+        }
+        catch (WebDriverTimeoutException e)
+        {
+            throw new WebDriverTimeoutException($"{e.Message} {_over}", e);
+        }
     }
 
     public void Key(string key) => _driver.SwitchTo().ActiveElement().SendKeys(key);
@@ -115,18 +124,22 @@ internal sealed class Browser : IDisposable
     }
 
     // A person scrolls until what is to be pressed stands free of the action bar.
-    private bool Click(IWebElement element)
+    private bool Click(string selector)
     {
+        var element = _driver.FindElement(By.CssSelector(selector));
+        element = element.TagName == "input" ? element.FindElement(By.XPath("..")) : element;
         _driver.ExecuteScript("if (!arguments[0].closest('.actions')) { arguments[0].scrollIntoView({ block: 'center' }); }", element);
         try
         {
             element.Click();
             return true;
         }
-        catch (ElementClickInterceptedException)
+        catch (ElementClickInterceptedException e)
         {
+            _over = e.Message;
             return false;
         }
+
     }
 
     private static bool IsBox(string selector) => selector.StartsWith("input", StringComparison.Ordinal);

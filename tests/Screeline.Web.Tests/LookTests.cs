@@ -9,7 +9,7 @@ public sealed class LookTests(Site site)
 
     private static readonly string[] Views =
     [
-        "/", "/?show=closed", "/?q=nothing-like-it", "/jobs/new", "/jobs/8/complaint", "/jobs/7/find", "/jobs/4/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/5/refit", "/jobs/6/refit", "/jobs/9/refit",
+        "/", "/?show=closed", "/?q=nothing-like-it", "/jobs/new", "/jobs/8/complaint", "/jobs/7/find", "/jobs/4/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/5/take-apart?step=undertray", "/jobs/6/refit?step=undertray", "/jobs/5/refit", "/jobs/6/refit", "/jobs/9/refit",
         "/jobs/6/prove", "/jobs/6/hand-back", "/jobs/1/sheet", "/jobs/1/history", "/jobs/2/find", "/jobs/4/waits", "/more?back=/jobs/4/find", "/library", "/vehicles/new", "/more", "/who", "/nowhere",
     ];
 
@@ -41,6 +41,7 @@ public sealed class LookTests(Site site)
         foreach (var view in Views)
         {
             b.Open(view);
+            b.Script<object?>("document.querySelectorAll('details').forEach(d => { d.open = true; }); return null");
             if (b.Script<long>("return document.documentElement.scrollWidth") > 390)
             {
                 faults.Add($"{view} is wider than the phone: {b.Script<string>("return [...document.querySelectorAll('#frame *')].filter(e => e.getBoundingClientRect().right > 391).map(e => e.className || e.tagName).slice(0, 5).join(', ')")}");
