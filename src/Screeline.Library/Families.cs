@@ -12,6 +12,9 @@ public sealed class Families(ShippedLibrary library) : IFamilies
     public FaultSystem? System(string family) => library.System(family);
 
     /// <inheritdoc/>
+    public string ToolTitle(string tool) => library.ToolTitle(tool);
+
+    /// <inheritdoc/>
     /// <remarks>One plain rule for starters today; an engine that reasons from the circuit takes this place for all families.</remarks>
     public IFindEngine Engine(string family) =>
         family == "starting" ? _starting : throw new ArgumentException($"Nobody judges the family “{family}” yet.", nameof(family));

@@ -169,6 +169,7 @@ public sealed class PlainTests(Site site)
         using var b = new PlainBrowser(site);
         await b.OpenAsync("/jobs/6/hand-back");
         Assert.Contains("Closed until the proof is done", b.Text, StringComparison.Ordinal);
+        Assert.Contains("Not back: Wheel chocks", b.Text, StringComparison.Ordinal);
         await b.SubmitAsync("#hand-back", ("found", "too early"));
         Assert.Equal(HttpStatusCode.Conflict, b.Status);
         Assert.Contains("Not proved yet", b.Text, StringComparison.Ordinal);

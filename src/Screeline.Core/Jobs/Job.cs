@@ -28,6 +28,9 @@ public interface IFamilies
 
     /// <summary>Who judges a family's readings.</summary>
     IFindEngine Engine(string family);
+
+    /// <summary>What people call a tool; its id when it is not known.</summary>
+    string ToolTitle(string tool);
 }
 
 /// <summary>What the fold needs to know beside the entries.</summary>
@@ -123,6 +126,9 @@ public sealed class Job
     public IReadOnlyList<(string Tool, string Operation)> ToolsLeft =>
         Map is null ? [] : [.. _removed.Keys.SelectMany(id => Map[id].Leaves.Select(tool => (tool, id)))];
 
+    /// <summary>What people call a tool.</summary>
+    public string ToolTitle(string tool) => _knowledge.Families.ToolTitle(tool);
+
     /// <summary>Whether a check of the proof is held: true, false, or null while it was not taken or cannot be told.</summary>
     public bool? Held(ProofCheck check) =>
         _proofs.TryGetValue(check.Id, out var taken)
@@ -135,7 +141,7 @@ public sealed class Job
         .. System.Checks.Where(c => c.Moment == ProofMoment.End && Held(c) != true)
             .Select(c => _proofs.ContainsKey(c.Id) ? $"Failed: {c.Title}" : c.Title),
         .. Count.Unaccounted.Select(u => u.Words.TrimEnd('.')),
-        .. ToolsLeft.Where(t => !_toolsBack.ContainsKey(t.Tool)).Select(t => $"Tool not back: {t.Tool}"),
+        .. ToolsLeft.Where(t => !_toolsBack.ContainsKey(t.Tool)).Select(t => $"Not back: {ToolTitle(t.Tool)}"),
     ];
 
     /// <summary>Whether a stage is finished.</summary>

@@ -19,7 +19,7 @@ public static class Words
         FastenerFound p => $"{Found(p.Found)}: {Holds(job.Map, p.Step, p.Fastener)}{(p.Size is null ? "" : $", {p.Size} fits")}",
         TorqueSet p => $"{p.Value} set: {Holds(job.Map, p.Step, p.Fastener)}",
         ProofTaken p => job.System.Check(p.Check) is { } check ? $"{check.Title}: {ProofSheet.Told(check, p.Value, p.Choice)}" : p.Check,
-        ToolBack p => $"tool back: {p.Tool}",
+        ToolBack p => $"back in its place: {job.ToolTitle(p.Tool)}",
         WaitingSet p => p.For is null ? "waits no longer" : $"waits for {p.For}",
         HandedBack => "handed back",
         EntryWithdrawn p => $"withdrawn: {Entry(job, p.Entry)}",
