@@ -45,13 +45,13 @@ public sealed class SummaryStore(Database database)
         var s = JobSummary.Of(job);
         await using var command = new NpgsqlCommand(
             """
-            insert into job_summaries (job_id, vehicle_id, vehicle_name, model, family, words, stage, next, waits_for, waits_until, promised_at, opened_at, closed_at, disputes, position, line)
-            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)
+            insert into job_summaries (job_id, vehicle_id, vehicle_name, model, family, words, stage, next, waits_for, waits_until, promised_at, opened_at, closed_at, disputes, position, confirmed, line)
+            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)
             on conflict (job_id) do update set vehicle_id = $2, vehicle_name = $3, model = $4, family = $5, words = $6, stage = $7, next = $8, waits_for = $9, waits_until = $10,
-              promised_at = $11, opened_at = $12, closed_at = $13, disputes = $14, position = $15, line = $16
+              promised_at = $11, opened_at = $12, closed_at = $13, disputes = $14, position = $15, confirmed = $16, line = $17
             """, connection, transaction).With(
             job.Id, s.Vehicle, s.VehicleName, s.Model, s.Family, s.Words, s.Stage.ToString(), s.Next, (object?)s.WaitsFor ?? DBNull.Value,
-            Utc(s.WaitsUntil), Utc(s.PromisedAt), Utc(s.OpenedAt), Utc(s.ClosedAt), s.Disputes, job.Head);
+            Utc(s.WaitsUntil), Utc(s.PromisedAt), Utc(s.OpenedAt), Utc(s.ClosedAt), s.Disputes, job.Head, (object?)s.Confirmed ?? DBNull.Value);
         command.Parameters.Add(new NpgsqlParameter { Value = JsonSerializer.Serialize(s.Line), NpgsqlDbType = NpgsqlDbType.Jsonb });
         await command.ExecuteNonQueryAsync(cancel);
     }

@@ -128,7 +128,7 @@ public sealed class JobTests
         var reading = story.Say(new ReadingTaken("battery-rest", new Figure(12.6m, Units.Volt), null));
         story.Say(new EntryCorrected(reading.Id, EntryKinds.Write(new ReadingTaken("battery-rest", new Figure(12.1m, Units.Volt), null))));
         Assert.Equal(12.1m, Assert.Single(story.Job.Readings).Payload.Value!.Value.Number);
-        Assert.Equal(ProofState.Open, story.Job.Finding[ProofPart.Power].State);
+        Assert.Equal(ProofState.Failed, story.Job.Finding[ProofPart.Power].State);
     }
 
     [Fact]

@@ -66,10 +66,40 @@ public sealed class ShippedLibraryTests
     public void Starting_has_the_tests_that_need_the_motors_own_current()
     {
         var starting = Library.System("starting")!;
-        Assert.Equal(["battery-cranking", "starter-volts-cranking", "ground-drop-cranking", "switched-terminal-cranking"], starting.Tests.Where(t => t.Commanded).Select(t => t.Id));
+        Assert.Superset(new HashSet<string> { "battery-cranking", "starter-volts-cranking", "ground-drop-cranking", "switched-terminal-cranking" }, starting.Tests.Where(t => t.Commanded).Select(t => t.Id).ToHashSet());
         Assert.Contains(starting.Checks, c => c.Moment == ProofMoment.BeforeCovers);
         Assert.All(starting.Checks, c => Assert.NotEmpty(c.LimitBy));
     }
+
+    public static TheoryData<string> Families => [.. Library.Systems.Select(s => s.Id)];
+
+    /// <summary>What a family must hold to be reasoned about.</summary>
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void A_family_is_whole(string id)
+    {
+        var s = Library.System(id)!;
+        Assert.True(s.Faults.Count >= 14, $"{s.Faults.Count} faults");
+        Assert.True(s.Tests.Count(t => !t.Complaint) >= 12, $"{s.Tests.Count} tests");
+        Assert.True(s.Points.Count >= 4);
+        Assert.True(s.VehicleParameters.Count() >= 4);
+        Assert.Contains(s.VehicleParameters, p => p.Choices.Count > 1);
+        Assert.Contains(s.Tests, t => t.Complaint);
+        Assert.NotEmpty(s.Behaviours);
+        Assert.Equal(4, s.Proof.Count);
+        // At least one double fault, one intermittent one, and a repair for every part of the proof and for the motor.
+        Assert.Contains(s.Faults, f => f.Id.Contains("-and-", StringComparison.Ordinal) || f.Id.Contains("both", StringComparison.Ordinal));
+        Assert.Contains(s.Faults, f => f.IsIntermittent);
+        Assert.Contains(s.Repairs, r => r.IsMotor);
+        Assert.Superset(Enum.GetValues<ProofPart>().ToHashSet(), s.Repairs.Select(r => r.Part).OfType<ProofPart>().ToHashSet());
+        Assert.All(s.Tests, t => Assert.True(t.How.Length > 10 && t.Why.Length > 10, t.Id));
+        Assert.All(s.Points, p => Assert.InRange(p.X, 0, s.Drawing.Width));
+        Assert.Contains(s.Checks, c => c.Moment == ProofMoment.End);
+    }
+
+    [Fact]
+    public void All_seven_families_ship() =>
+        Assert.Equal(["actuator", "blower", "charging", "fan", "starting", "window", "wiper"], Library.Systems.Select(s => s.Id).Order(StringComparer.Ordinal));
 
     [Fact]
     public void The_demo_keeps_the_rules_and_shows_every_stage()
@@ -95,11 +125,25 @@ public sealed class FaultSystemReaderTests
 {
     [Theory]
     [InlineData("\"motor\": \"starter\"", "\"motor\": 3", "$.motor")]
-    [InlineData("\"id\": \"battery-load\"", "\"id\": \"battery-rest\"", "$.tests[1].id")]
-    [InlineData("\"good_choice\": \"turns\"", "\"good_choice\": \"flies\"", "$.tests[6].good_choice")]
+    [InlineData("\"id\": \"battery-cranking\"", "\"id\": \"battery-rest\"", "$.tests[2].id")]
+    [InlineData("\"good_choice\": \"turns\"", "\"good_choice\": \"flies\"", "$.tests[12].good_choice")]
     [InlineData("\"before_test\": \"battery-cranking\"", "\"before_test\": \"zz\"", "$.checks[4].before_test")]
     [InlineData("\"moment\": \"end\"", "\"moment\": \"later\"", "$.checks[3].moment")]
     [InlineData("\"title\": \"Starting\"", "\"title\": \"Starting\", \"colour\": 1", "$.colour")]
+    [InlineData("\"value\": \"volts / 12\"", "\"value\": \"volts / twelve\"", "$.parameters[1].value")]
+    [InlineData("\"value\": \"volts / 12\"", "\"value\": \"volts / (12\"", "$.parameters[1].value")]
+    [InlineData("\"vehicle\": [0.4, 9]", "\"vehicle\": [9, 0.4]", "$.parameters[6].vehicle")]
+    [InlineData("\"kind\": \"wire\", \"nodes\": [\"plus\", \"lug\"]", "\"kind\": \"rope\", \"nodes\": [\"plus\", \"lug\"]", "$.circuit[3].kind")]
+    [InlineData("\"nodes\": [\"plus\", \"lug\"]", "\"nodes\": [\"plus\"]", "$.circuit[3].nodes")]
+    [InlineData("\"node\": \"block\"", "\"node\": \"moon\"", "$.points[3].node")]
+    [InlineData("\"repair\": \"ring-gear\"", "\"repair\": \"zz\"", "$.faults[24].repair")]
+    [InlineData("\"set\": {\"dead_cells\": 1", "\"set\": {\"live_cells\": 1", "$.faults[3].set.live_cells")]
+    [InlineData("{\"engine-turns\": {\"stuck\": 0.97}}", "{\"engine-turns\": {\"stuck\": 1.97}}", "$.faults[25].signs.engine-turns")]
+    [InlineData("{\"engine-turns\": {\"stuck\": 0.97}}", "{\"engine-turns\": {\"flies\": 0.97}}", "$.faults[25].signs.engine-turns")]
+    [InlineData("\"when\": \"speed.starter = 0\"", "\"when\": \"speed.stator = 0\"", "$.tests[0].rules[2].when")]
+    [InlineData("\"element\": \"cable\", \"accuracy\"", "\"element\": \"rope\", \"accuracy\"", "$.tests[11].element")]
+    [InlineData("\"test\": \"repeat-command\"", "\"test\": \"repeat\"", "$.behaviours[4]")]
+    [InlineData("\"engine-turns=stuck\"", "\"engine-turns=flies\"", "$.proof.mechanical")]
     public void A_fault_is_told_with_its_path(string was, string now, string path)
     {
         using var stream = typeof(ShippedLibrary).Assembly.GetManifestResourceStream("systems/starting.json")!;

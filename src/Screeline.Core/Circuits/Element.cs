@@ -102,11 +102,16 @@ public sealed record Battery(string Id, string From, string To, double OpenCircu
 /// <param name="DroopOhms">Voltage lost per ampere before the limit.</param>
 public sealed record RegulatedSource(string Id, string From, string To, double Volts, double LimitAmperes, double DroopOhms = 0.005) : TwoTerminal(Id, From, To)
 {
+    // Outside its range it leaks a microampere per volt, as rectifiers do; without it a source on an open lead had no voltage.
+    private const double Leak = 1e-6;
+
     /// <inheritdoc/>
     public override (double Current, double Slope) At(double voltage)
     {
         var wanted = (Volts - voltage) / DroopOhms;
-        return wanted <= 0 ? (0, 0) : wanted >= LimitAmperes ? (-LimitAmperes, 0) : (-wanted, 1 / DroopOhms);
+        return wanted <= 0 ? (-wanted * DroopOhms * Leak, Leak)
+            : wanted >= LimitAmperes ? (-LimitAmperes + (voltage - Volts + LimitAmperes * DroopOhms) * Leak, Leak)
+            : (-wanted, 1 / DroopOhms);
     }
 }
 

@@ -32,9 +32,29 @@ public static class Instruments
     public static Glow TestLamp(Network network, string one, string other, double ratedVolts = 12, double watts = 5)
     {
         var solved = Solver.Solve(network.With(new Lamp("test lamp", one, other, ratedVolts, watts)));
-        var share = Math.Abs(solved.Between(one, other)) / ratedVolts;
-        return share >= 0.75 ? Glow.Bright : share < 0.25 ? Glow.Dark : Glow.Dim;
+        return Look(Math.Abs(solved.Between(one, other)) / ratedVolts);
     }
+
+    /// <summary>How a test lamp glows on a source of known open voltage and resistance (Thévenin).</summary>
+    /// <param name="openVolts">Voltage without the lamp, not negative.</param>
+    /// <param name="behindOhms">Resistance behind it.</param>
+    /// <param name="ratedVolts">The lamp's voltage.</param>
+    /// <param name="watts">Its power at that voltage.</param>
+    public static Glow Glowing(double openVolts, double behindOhms, double ratedVolts = 12, double watts = 5)
+    {
+        // The lamp's current only grows with its voltage, what the source gives only falls: they meet once.
+        var lamp = new Lamp("test lamp", "", "", ratedVolts, watts);
+        var (low, high) = (0.0, openVolts);
+        for (var i = 0; i < 40; i++)
+        {
+            var middle = (low + high) / 2;
+            (low, high) = lamp.At(middle).Current * behindOhms < openVolts - middle ? (middle, high) : (low, middle);
+        }
+
+        return Look(low / ratedVolts);
+    }
+
+    private static Glow Look(double share) => share >= 0.75 ? Glow.Bright : share < 0.25 ? Glow.Dark : Glow.Dim;
 
     /// <summary>What a clamp round an element's wire reads, A.</summary>
     public static double Clamp(Network network, string element) => Solver.Solve(network).Current(element);

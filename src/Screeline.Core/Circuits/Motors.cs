@@ -97,3 +97,58 @@ public sealed record SeriesMotor(string Id, string From, string To, double Ohms,
         return (Math.Sign(voltage) * current, slope);
     }
 }
+
+/// <summary>
+/// A magnet motor with two positive brushes, as wipers have: the second brush sits nearer to the common one, sees fewer turns,
+/// and so turns the shaft faster. With the brush currents I₁ = (V₁ − k₁ω)/R₁ and I₂ = (V₂ − k₂ω)/R₂ the shaft obeys
+/// k₁I₁ + k₂I₂ = load torque at ω; a brush without supply floats at its back-EMF.
+/// </summary>
+/// <param name="Id">Identifier.</param>
+/// <param name="Low">Brush for the low speed.</param>
+/// <param name="High">Brush for the high speed.</param>
+/// <param name="Common">Common brush.</param>
+/// <param name="LowOhms">Resistance from the low brush, above zero.</param>
+/// <param name="HighOhms">Resistance from the high brush, above zero.</param>
+/// <param name="LowConstant">k of the low brush, V·s/rad.</param>
+/// <param name="HighConstant">k of the high brush, smaller.</param>
+/// <param name="Load">What it turns; at least one speed term above zero unless it is stuck.</param>
+public sealed record TwoBrushMotor(string Id, string Low, string High, string Common, double LowOhms, double HighOhms, double LowConstant, double HighConstant, MechanicalLoad Load) : Element(Id)
+{
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> Nodes => [Low, High, Common];
+
+    /// <summary>Speed at the brush voltages against the common brush, rad/s; negative when it turns the other way.</summary>
+    public double Speed(double low, double high)
+    {
+        // Torque while standing, and how much of it each rad/s takes away.
+        var standing = LowConstant * low / LowOhms + HighConstant * high / HighOhms;
+        var size = Math.Abs(standing);
+        if (Load.Stuck || size <= Load.Friction)
+        {
+            return 0;
+        }
+
+        var b = LowConstant * LowConstant / LowOhms + HighConstant * HighConstant / HighOhms + Load.PerSpeed;
+        var c = Load.Friction - size;
+        return Math.Sign(standing) * (-2 * c / (b + Math.Sqrt(b * b - 4 * Load.PerSpeedSquared * c)));
+    }
+
+    /// <inheritdoc/>
+    public override void Evaluate(ReadOnlySpan<double> voltages, Span<double> currents, double[,] conductances)
+    {
+        var (low, high) = (voltages[0] - voltages[2], voltages[1] - voltages[2]);
+        var speed = Speed(low, high);
+        var (i1, i2) = ((low - LowConstant * speed) / LowOhms, (high - HighConstant * speed) / HighOhms);
+        (currents[0], currents[1], currents[2]) = (i1, i2, -i1 - i2);
+
+        // dω/dV from the torque balance; nothing while it stands.
+        var (g1, g2) = (LowConstant / LowOhms, HighConstant / HighOhms);
+        var stiffness = speed == 0 ? double.PositiveInfinity : g1 * LowConstant + g2 * HighConstant + Load.PerSpeed + 2 * Load.PerSpeedSquared * Math.Abs(speed);
+        var (w1, w2) = (g1 / stiffness, g2 / stiffness);
+        var (d11, d12) = (1 / LowOhms - g1 * w1, -g1 * w2);
+        var (d21, d22) = (-g2 * w1, 1 / HighOhms - g2 * w2);
+        (conductances[0, 0], conductances[0, 1], conductances[0, 2]) = (d11, d12, -d11 - d12);
+        (conductances[1, 0], conductances[1, 1], conductances[1, 2]) = (d21, d22, -d21 - d22);
+        (conductances[2, 0], conductances[2, 1], conductances[2, 2]) = (-d11 - d21, -d12 - d22, d11 + d12 + d21 + d22);
+    }
+}

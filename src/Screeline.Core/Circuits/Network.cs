@@ -51,13 +51,17 @@ public sealed record Network(IReadOnlyList<Element> Elements, IReadOnlyList<Rela
 /// <summary>The steady state of a circuit.</summary>
 public sealed class Solution
 {
-    private readonly IReadOnlyDictionary<string, double> _voltages;
-    private readonly IReadOnlyDictionary<string, double> _currents;
+    private readonly Solver.Assembled _circuit;
+    private readonly double[] _voltages;
+    private double[]? _factored;
+    private int[] _pivots = [];
 
-    internal Solution(IReadOnlyDictionary<string, double> voltages, IReadOnlyDictionary<string, double> currents, IReadOnlySet<string> pulledIn, IReadOnlySet<string> blown, IReadOnlySet<string> chattering)
+    internal Solution(Solver.Assembled circuit, double[] voltages, bool[] pulled, bool[] blown, bool[] restless)
     {
-        (_voltages, _currents) = (voltages, currents);
-        (PulledIn, Blown, Chattering) = (pulledIn, blown, chattering);
+        (_circuit, _voltages) = (circuit, voltages);
+        PulledIn = Of(circuit.Network.Relays.Select(r => r.Id), pulled);
+        Blown = Of(circuit.Network.Fuses.Select(f => f.Id), blown);
+        Chattering = Of(circuit.Network.Relays.Select(r => r.Id), restless);
     }
 
     /// <summary>Relays whose contact is closed.</summary>
@@ -73,13 +77,46 @@ public sealed class Solution
     public IReadOnlySet<string> Chattering { get; }
 
     /// <summary>Voltage of a node against ground, V.</summary>
-    public double Voltage(string node) => node == Network.Ground ? 0 : _voltages[node];
+    public double Voltage(string node) => _circuit.Voltage(node, _voltages);
 
     /// <summary>Voltage between two nodes, V.</summary>
     public double Between(string from, string to) => Voltage(from) - Voltage(to);
 
     /// <summary>Current into the first node of an element, A.</summary>
-    public double Current(string element) => _currents[element];
+    public double Current(string element) => _circuit.Current(element, _voltages);
+
+    /// <summary>
+    /// What an instrument between two nodes sees behind it: the change of voltage for a small current drawn there, ohm
+    /// (Thévenin's theorem; exact where the circuit is ohmic, else at this operating point).
+    /// </summary>
+    public double TheveninOhms(string from, string to)
+    {
+        var n = _circuit.NodeCount;
+        var provider = MathNet.Numerics.Providers.LinearAlgebra.LinearAlgebraControl.Provider;
+        if (_factored is null)
+        {
+            (_factored, _pivots) = (new double[n * n], new int[n]);
+            _circuit.Assemble(_voltages, new double[n], _factored);
+            provider.LUFactor(_factored, n, _pivots);
+        }
+
+        var (a, b) = (_circuit.Index(from), _circuit.Index(to));
+        var drawn = new double[n];
+        if (a >= 0)
+        {
+            drawn[a] += 1;
+        }
+
+        if (b >= 0)
+        {
+            drawn[b] -= 1;
+        }
+
+        provider.LUSolveFactored(1, _factored, n, _pivots, drawn);
+        return (a < 0 ? 0 : drawn[a]) - (b < 0 ? 0 : drawn[b]);
+    }
+
+    private static HashSet<string> Of(IEnumerable<string> ids, bool[] which) => ids.Where((_, i) => which[i]).ToHashSet(StringComparer.Ordinal);
 }
 
 /// <summary>Thrown when a circuit cannot be solved; it is never guessed.</summary>

@@ -1,6 +1,15 @@
-using MathNet.Numerics.LinearAlgebra;
+using MathNet.Numerics.Providers.LinearAlgebra;
 
 namespace Screeline.Core.Circuits;
+
+/// <summary>
+/// Voltages that were found before in circuits of the same shape, by the state of their relays and fuses. They are where the
+/// search begins and never what it ends with. Not for two threads at once.
+/// </summary>
+public sealed class WarmStart
+{
+    internal Dictionary<string, double[]> Voltages { get; } = new(StringComparer.Ordinal);
+}
 
 /// <summary>
 /// Solves circuits by nodal analysis: the sum of currents at each node is zero, solved by Newton's method with a line search
@@ -9,7 +18,7 @@ namespace Screeline.Core.Circuits;
 /// </summary>
 public static class Solver
 {
-    private const int MostSteps = 400;
+    private const int MostSteps = 200;
     private const int MostStates = 64;
 
     // Every node leaks a little to ground, so that one cut off by open switches still has a voltage: 100 gigohm, ten thousand
@@ -20,38 +29,54 @@ public static class Solver
     private const double Balanced = 1e-11;
 
     /// <summary>Solves a circuit.</summary>
+    /// <param name="network">The circuit.</param>
+    /// <param name="warm">Where to begin; null to begin with nothing.</param>
+    /// <param name="alreadyBlown">Fuses that blew before, in another operating state.</param>
     /// <exception cref="NotSolvedException">No steady state was found.</exception>
     /// <exception cref="ArgumentException">Two parts share an id.</exception>
-    public static Solution Solve(Network network)
+    public static Solution Solve(Network network, WarmStart? warm = null, IReadOnlySet<string>? alreadyBlown = null)
     {
-        var ids = network.Elements.Select(e => e.Id).Concat(network.Relays.Select(r => r.Id)).Concat(network.Fuses.Select(f => f.Id)).ToList();
-        if (ids.GroupBy(id => id, StringComparer.Ordinal).FirstOrDefault(g => g.Count() > 1) is { } twice)
-        {
-            throw new ArgumentException($"“{twice.Key}” is used twice.", nameof(network));
-        }
-
-        var (pulled, blown) = (new HashSet<string>(StringComparer.Ordinal), new HashSet<string>(StringComparer.Ordinal));
-        var seen = new Dictionary<string, Solution>(StringComparer.Ordinal);
+        var circuit = new Assembled(network);
+        var pulled = new bool[network.Relays.Count];
+        var blown = network.Fuses.Select(f => alreadyBlown is not null && alreadyBlown.Contains(f.Id)).ToArray();
+        var seen = new Dictionary<string, bool[]>(StringComparer.Ordinal);
+        var guess = new double[circuit.NodeCount];
         for (var i = 0; i < MostStates; i++)
         {
-            var solution = SolveState(network, pulled, blown, new HashSet<string>());
-            var state = string.Join(' ', pulled.Order(StringComparer.Ordinal)) + "|" + string.Join(' ', blown.Order(StringComparer.Ordinal));
-            if (!seen.TryAdd(state, solution))
+            guess = SolveState(circuit, pulled, blown, guess, warm);
+            if (!seen.TryAdd(Key(pulled, blown), pulled))
             {
-                return Chatter(network, seen.Values, blown);
+                // The states went round in a circle: the relays that differ between them chatter.
+                var closed = pulled.Select((_, r) => seen.Values.Any(s => s[r])).ToArray();
+                var restless = pulled.Select((_, r) => closed[r] && seen.Values.Any(s => !s[r])).ToArray();
+                return circuit.Told(SolveState(circuit, closed, blown, guess, warm), closed, blown, restless);
             }
 
             // A fuse that blows stays blown; contacts follow their coils.
-            if (network.Fuses.Where(f => !blown.Contains(f.Id) && Math.Abs(solution.Current(f.Id)) > Fuse.BlowsAt * f.RatedAmperes).ToList() is { Count: > 0 } blows)
+            var blows = false;
+            for (var f = 0; f < blown.Length; f++)
             {
-                blown.UnionWith(blows.Select(f => f.Id));
+                if (!blown[f] && Math.Abs(circuit.CurrentOfFuse(f, guess)) > Fuse.BlowsAt * network.Fuses[f].RatedAmperes)
+                {
+                    (blown[f], blows) = (true, true);
+                }
+            }
+
+            if (blows)
+            {
                 continue;
             }
 
-            var next = network.Relays.Where(r => Math.Abs(solution.Between(r.CoilFrom, r.CoilTo)) >= (pulled.Contains(r.Id) ? r.HoldInVolts : r.PullInVolts)).Select(r => r.Id).ToHashSet(StringComparer.Ordinal);
-            if (next.SetEquals(pulled))
+            var next = new bool[pulled.Length];
+            for (var r = 0; r < next.Length; r++)
             {
-                return solution;
+                var relay = network.Relays[r];
+                next[r] = Math.Abs(circuit.Voltage(relay.CoilFrom, guess) - circuit.Voltage(relay.CoilTo, guess)) >= (pulled[r] ? relay.HoldInVolts : relay.PullInVolts);
+            }
+
+            if (next.AsSpan().SequenceEqual(pulled))
+            {
+                return circuit.Told(guess, pulled, blown, new bool[pulled.Length]);
             }
 
             pulled = next;
@@ -60,102 +85,244 @@ public static class Solver
         throw new NotSolvedException("Relays and fuses found no rest.");
     }
 
-    // The states went round in a circle: the relays that differ between them chatter.
-    private static Solution Chatter(Network network, IEnumerable<Solution> states, HashSet<string> blown)
+    private static string Key(bool[] pulled, bool[] blown) => string.Create(pulled.Length + blown.Length, (pulled, blown), (span, x) =>
     {
-        var all = states.ToList();
-        var restless = network.Relays.Select(r => r.Id).Where(id => all.Any(s => s.PulledIn.Contains(id)) && all.Any(s => !s.PulledIn.Contains(id))).ToHashSet(StringComparer.Ordinal);
-        var closed = all.SelectMany(s => s.PulledIn).ToHashSet(StringComparer.Ordinal);
-        return SolveState(network, closed, blown, restless);
+        for (var i = 0; i < span.Length; i++)
+        {
+            span[i] = (i < x.pulled.Length ? x.pulled[i] : x.blown[i - x.pulled.Length]) ? '1' : '0';
+        }
+    });
+
+    private static double[] SolveState(Assembled circuit, bool[] pulled, bool[] blown, double[] guess, WarmStart? warm)
+    {
+        circuit.Set(pulled, blown);
+        var key = warm is null ? "" : Key(pulled, blown);
+        var start = warm is not null && warm.Voltages.TryGetValue(key, out var before) && before.Length == guess.Length ? before : guess;
+        var found = Newton(circuit, start, Leak) ?? ByLeaks(circuit);
+        warm?.Voltages[key] = found;
+        return found;
     }
 
-    private static Solution SolveState(Network network, HashSet<string> pulled, HashSet<string> blown, IReadOnlySet<string> chattering)
+    // Kinks (a source at its limit, a motor that breaks loose) can send Newton's method to and fro. With large leaks to ground the
+    // circuit is tame; they are taken away step by step (gmin stepping; Nagel, SPICE2, 1975, from memory).
+    private static double[] ByLeaks(Assembled circuit)
     {
-        List<Element> elements =
-        [
-            .. network.Elements,
-            .. network.Relays.SelectMany(r => new Element[] { new Resistor($"{r.Id}.coil", r.CoilFrom, r.CoilTo, r.CoilOhms), new Switch($"{r.Id}.contact", r.ContactFrom, r.ContactTo, pulled.Contains(r.Id), r.ContactOhms) }),
-            .. network.Fuses.Select(f => new Switch(f.Id, f.From, f.To, !blown.Contains(f.Id), f.Ohms)),
-        ];
-        var index = elements.SelectMany(e => e.Nodes).Where(n => n != Network.Ground).Distinct(StringComparer.Ordinal).Select((n, i) => (n, i)).ToDictionary(x => x.n, x => x.i, StringComparer.Ordinal);
-        var parts = elements.Select(e => new Part(e, [.. e.Nodes.Select(n => n == Network.Ground ? -1 : index[n])])).ToList();
-        var voltages = Newton(parts, index.Count);
-        var currents = parts.ToDictionary(p => p.Element.Id, p => p.Evaluate(voltages)[0], StringComparer.Ordinal);
-        return new Solution(index.ToDictionary(x => x.Key, x => voltages[x.Value], StringComparer.Ordinal), currents, pulled.ToHashSet(StringComparer.Ordinal), blown.ToHashSet(StringComparer.Ordinal), chattering);
+        var v = new double[circuit.NodeCount];
+        for (var leak = 1.0; leak > Leak; leak /= 4)
+        {
+            v = Newton(circuit, v, leak) ?? v;
+        }
+
+        return Newton(circuit, v, Leak) ?? throw new NotSolvedException("Newton's method did not settle.");
     }
 
-    private static double[] Newton(List<Part> parts, int nodes)
+    // Null when it does not settle.
+    private static double[]? Newton(Assembled circuit, double[] start, double leak)
     {
-        var v = new double[nodes];
-        var (residual, jacobian) = Assemble(parts, v);
+        var n = circuit.NodeCount;
+        var provider = LinearAlgebraControl.Provider;
+        var (v, trial) = ((double[])start.Clone(), new double[n]);
+        var (residual, delta) = (new double[n], new double[n]);
+        var (jacobian, pivots) = (new double[n * n], new int[n]);
+        circuit.Assemble(v, residual, jacobian, leak);
         for (var step = 0; step < MostSteps; step++)
         {
-            var delta = jacobian.LU().Solve(-residual);
-            if (delta.Any(d => !double.IsFinite(d)))
+            if (Most(residual) < Balanced)
+            {
+                return v;
+            }
+
+            for (var i = 0; i < n; i++)
+            {
+                delta[i] = -residual[i];
+            }
+
+            provider.LUFactor(jacobian, n, pivots);
+            provider.LUSolveFactored(1, jacobian, n, pivots, delta);
+            if (!Array.TrueForAll(delta, double.IsFinite))
             {
                 break;
             }
 
             // Half the step until the currents balance better; at first a long way off, no more than 5 V at a time.
-            var scale = Math.Min(1, 5 / Math.Max(1e-300, delta.AbsoluteMaximum()));
-            var norm = residual.L2Norm();
-            double[] trial;
+            // A search that goes to and fro between two sides of a kink gets there in shorter steps.
+            var scale = Math.Min(step < 60 ? 1 : step < 150 ? 0.5 : 0.2, 5 / Math.Max(1e-300, Most(delta)));
+            var norm = Norm(residual);
             while (true)
             {
-                trial = [.. v.Select((x, i) => x + scale * delta[i])];
-                var (r, j) = Assemble(parts, trial);
-                if (r.L2Norm() <= norm * (1 - 1e-4 * scale) || scale < 1e-4 || r.L2Norm() < 1e-12)
+                for (var i = 0; i < n; i++)
                 {
-                    (residual, jacobian) = (r, j);
+                    trial[i] = v[i] + scale * delta[i];
+                }
+
+                circuit.Assemble(trial, residual, jacobian, leak);
+                var balance = Norm(residual);
+                if (balance <= norm * (1 - 1e-4 * scale) || scale < 1e-4 || balance < 1e-12)
+                {
                     break;
                 }
 
                 scale /= 2;
             }
 
-            var moved = scale * delta.AbsoluteMaximum();
-            v = trial;
-            if (residual.AbsoluteMaximum() < Balanced || (moved < 1e-9 * (1 + v.Select(Math.Abs).DefaultIfEmpty(0).Max()) && residual.AbsoluteMaximum() < 1e-6))
+            var moved = scale * Most(delta);
+            (v, trial) = (trial, v);
+            if (moved < 1e-9 * (1 + Most(v)) && Most(residual) < 1e-6)
             {
                 return v;
             }
         }
 
-        throw new NotSolvedException($"Newton's method did not settle: {residual.AbsoluteMaximum():g3} A are left over.");
+        return null;
     }
 
-    private static (Vector<double> Residual, Matrix<double> Jacobian) Assemble(List<Part> parts, double[] v)
+    private static double Most(double[] x)
     {
-        var residual = Vector<double>.Build.Dense(v.Length);
-        var jacobian = Matrix<double>.Build.Dense(v.Length, v.Length);
-        for (var i = 0; i < v.Length; i++)
+        var most = 0.0;
+        foreach (var value in x)
         {
-            residual[i] = Leak * v[i];
-            jacobian[i, i] = Leak;
+            most = Math.Max(most, Math.Abs(value));
         }
 
-        foreach (var part in parts)
-        {
-            var currents = part.Evaluate(v);
-            for (var row = 0; row < part.Nodes.Length; row++)
-            {
-                if (part.Nodes[row] < 0)
-                {
-                    continue;
-                }
+        return most;
+    }
 
-                residual[part.Nodes[row]] += currents[row];
-                for (var column = 0; column < part.Nodes.Length; column++)
+    private static double Norm(double[] x)
+    {
+        var sum = 0.0;
+        foreach (var value in x)
+        {
+            sum += value * value;
+        }
+
+        return Math.Sqrt(sum);
+    }
+
+    /// <summary>A circuit with its nodes numbered; contacts and fuses can be set between solutions.</summary>
+    internal sealed class Assembled
+    {
+        private readonly Network _network;
+        private readonly Dictionary<string, int> _index = new(StringComparer.Ordinal) { [Network.Ground] = -1 };
+        private readonly Dictionary<string, Part> _parts = new(StringComparer.Ordinal);
+        private readonly List<Part> _inOrder = [];
+
+        public Assembled(Network network)
+        {
+            _network = network;
+            foreach (var element in network.Elements)
+            {
+                Add(element.Id, element);
+            }
+
+            foreach (var relay in network.Relays)
+            {
+                Add($"{relay.Id}.coil", new Resistor($"{relay.Id}.coil", relay.CoilFrom, relay.CoilTo, relay.CoilOhms));
+                Add($"{relay.Id}.contact", new Switch($"{relay.Id}.contact", relay.ContactFrom, relay.ContactTo, false, relay.ContactOhms));
+            }
+
+            foreach (var fuse in network.Fuses)
+            {
+                Add(fuse.Id, new Switch(fuse.Id, fuse.From, fuse.To, true, fuse.Ohms));
+            }
+        }
+
+        public int NodeCount => _index.Count - 1;
+
+        public double Voltage(string node, double[] v) => _index[node] is var i && i < 0 ? 0 : v[i];
+
+        public double CurrentOfFuse(int fuse, double[] v) => _parts[_network.Fuses[fuse].Id].Evaluate(v)[0];
+
+        public void Set(bool[] pulled, bool[] blown)
+        {
+            for (var r = 0; r < pulled.Length; r++)
+            {
+                SetClosed($"{_network.Relays[r].Id}.contact", pulled[r]);
+            }
+
+            for (var f = 0; f < blown.Length; f++)
+            {
+                SetClosed(_network.Fuses[f].Id, !blown[f]);
+            }
+        }
+
+        public void Assemble(double[] v, double[] residual, double[] jacobian, double leak = Leak)
+        {
+            var n = v.Length;
+            Array.Clear(jacobian);
+            for (var i = 0; i < n; i++)
+            {
+                residual[i] = leak * v[i];
+                jacobian[i + n * i] = leak;
+            }
+
+            foreach (var part in _inOrder)
+            {
+                var currents = part.Evaluate(v);
+                for (var row = 0; row < part.Nodes.Length; row++)
                 {
-                    if (part.Nodes[column] >= 0)
+                    var at = part.Nodes[row];
+                    if (at < 0)
                     {
-                        jacobian[part.Nodes[row], part.Nodes[column]] += part.Conductances[row, column];
+                        continue;
+                    }
+
+                    residual[at] += currents[row];
+                    for (var column = 0; column < part.Nodes.Length; column++)
+                    {
+                        if (part.Nodes[column] >= 0)
+                        {
+                            jacobian[at + n * part.Nodes[column]] += part.Conductances[row, column];
+                        }
                     }
                 }
             }
         }
 
-        return (residual, jacobian);
+        public Solution Told(double[] v, bool[] pulled, bool[] blown, bool[] restless)
+        {
+            Set(pulled, blown);
+            return new Solution(this, v, (bool[])pulled.Clone(), (bool[])blown.Clone(), restless);
+        }
+
+        public IEnumerable<string> Nodes => _index.Keys;
+
+        public bool Knows(string node) => _index.ContainsKey(node);
+
+        public int Index(string node) => _index[node];
+
+        public Network Network => _network;
+
+        public double Current(string element, double[] v) => _parts[element].Evaluate(v)[0];
+
+        private void SetClosed(string id, bool closed)
+        {
+            var part = _parts[id];
+            if (part.Element is Switch s && s.Closed != closed)
+            {
+                part.Element = s with { Closed = closed };
+            }
+        }
+
+        private void Add(string id, Element element)
+        {
+            var nodes = element.Nodes;
+            var places = new int[nodes.Count];
+            for (var i = 0; i < places.Length; i++)
+            {
+                if (!_index.TryGetValue(nodes[i], out places[i]))
+                {
+                    places[i] = _index.Count - 1;
+                    _index.Add(nodes[i], places[i]);
+                }
+            }
+
+            var part = new Part(element, places);
+            _inOrder.Add(part);
+            if (!_parts.TryAdd(id, part))
+            {
+                throw new ArgumentException($"“{id}” is used twice.", nameof(element));
+            }
+        }
     }
 
     // An element with its nodes as places in the vector of unknowns, -1 for ground.
@@ -164,7 +331,7 @@ public static class Solver
         private readonly double[] _voltages = new double[nodes.Length];
         private readonly double[] _currents = new double[nodes.Length];
 
-        public Element Element => element;
+        public Element Element { get; set; } = element;
 
         public int[] Nodes => nodes;
 
@@ -177,7 +344,7 @@ public static class Solver
                 _voltages[i] = nodes[i] < 0 ? 0 : v[nodes[i]];
             }
 
-            element.Evaluate(_voltages, _currents, Conductances);
+            Element.Evaluate(_voltages, _currents, Conductances);
             return _currents;
         }
     }

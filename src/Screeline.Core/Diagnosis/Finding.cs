@@ -12,15 +12,53 @@ public sealed record Evidence(string Test, Figure? Value, string? Choice);
 /// <param name="Readings">Readings that stand, oldest first; the latest of a test counts.</param>
 public sealed record FindCase(FaultSystem System, decimal NominalVolts, IReadOnlyList<string> Behaviours, IReadOnlyList<Evidence> Readings)
 {
+    /// <summary>How often it was tried before anything was measured.</summary>
+    public int Tried { get; init; }
+
+    /// <summary>How often it failed then.</summary>
+    public int Failed { get; init; }
+
     /// <summary>The latest reading of a test, or null.</summary>
     public Evidence? Latest(string test) => Readings.LastOrDefault(r => r.Test == test);
 
-    /// <summary>The latest number read in a test, in the base unit, or null.</summary>
-    public decimal? Value(string test) => Latest(test)?.Value?.Base;
+    /// <summary>
+    /// The latest number read in a test, in the base unit; where it was not taken but follows from others by addition, that;
+    /// else null.
+    /// </summary>
+    public decimal? Value(string test)
+    {
+        if (Latest(test)?.Value is { } figure)
+        {
+            return figure.Base;
+        }
+
+        var from = System.Test(test)?.WorkedOutFrom ?? [];
+        return from.Count > 0 && from.All(w => Latest(w.Test)?.Value is not null) ? from.Sum(w => w.Sign * Latest(w.Test)!.Value!.Value.Base) : null;
+    }
+
+    /// <summary>The answers given to a test: its latest reading, else what the complaint says.</summary>
+    public IReadOnlyList<string> Answers(string test) =>
+        Latest(test)?.Choice is { } choice ? [choice] : [.. System.Behaviours.Where(b => b.Test == test && Behaviours.Contains(b.Id)).Select(b => b.Choice)];
 
     /// <summary>Whether the latest reading of a test is good; null when there is none or it cannot be told.</summary>
-    public bool? Good(string test) =>
-        Latest(test) is { } reading ? System.Test(test)?.IsGood(reading.Value, reading.Choice, NominalVolts, other => Latest(other)?.Value) : null;
+    public bool? Good(string test)
+    {
+        if (System.Test(test) is not { } t)
+        {
+            return null;
+        }
+
+        return t.Unit is null
+            ? Answers(test) is [var first, ..] ? t.IsGood(null, first, NominalVolts, _ => null) : null
+            : Value(test) is { } value ? t.IsGood(new Figure(value, Units.Of(t.Unit.Kind)[0]), null, NominalVolts, other => Value(other) is { } v ? new Figure(v, Units.Of(t.Unit.Kind)[0]) : null) : null;
+    }
+
+    /// <summary>The figure of a test as it was read, or as it was worked out; empty when there is none.</summary>
+    public string Told(string test) =>
+        Latest(test)?.Value is { } figure ? figure.ToString()
+        : Value(test) is { } value && System.Test(test)!.Unit is { } unit ? new Figure(decimal.Round(unit.FromBase(value), 2), unit).ToString()
+        : Answers(test) is [var first, ..] ? System.Test(test)?.Choices.FirstOrDefault(c => c.Id == first)?.Title ?? first
+        : "";
 }
 
 /// <summary>The four things that must be shown before a motor is condemned.</summary>
@@ -53,7 +91,7 @@ public enum ProofState
 /// <param name="Because">The reading that shows it, or what is missing, in one line.</param>
 public sealed record ProofLine(ProofPart Part, ProofState State, string Because);
 
-/// <summary>What the readings allow to say.</summary>
+/// <summary>What the four-way proof allows to say.</summary>
 public enum FindVerdict
 {
     /// <summary>Something is still open.</summary>
@@ -62,27 +100,15 @@ public enum FindVerdict
     MotorProven,
     /// <summary>A part of the proof failed: the fault is not in the motor, or not shown to be.</summary>
     Elsewhere,
-    /// <summary>The observed behaviour is none that this proof can judge.</summary>
-    NotJudged,
 }
 
-/// <summary>The test to do next and why.</summary>
-public sealed record NextTest(FaultTest Test, string Because);
-
-/// <summary>The judgement of a case.</summary>
+/// <summary>The four-way proof of a case.</summary>
 /// <param name="Proof">Four lines, always in the order power, ground, command, mechanical.</param>
 /// <param name="Verdict">What can be said.</param>
 /// <param name="Because">Why, in one line.</param>
-/// <param name="Next">The test to do next, or null when none would change the verdict.</param>
-public sealed record Finding(IReadOnlyList<ProofLine> Proof, FindVerdict Verdict, string Because, NextTest? Next)
+/// <param name="Missing">Tests that would settle the open parts soonest, in order.</param>
+public sealed record Finding(IReadOnlyList<ProofLine> Proof, FindVerdict Verdict, string Because, IReadOnlyList<FaultTest> Missing)
 {
     /// <summary>One line of the proof.</summary>
     public ProofLine this[ProofPart part] => Proof[(int)part];
-}
-
-/// <summary>Judges a case. Anything that can do this can stand behind Find.</summary>
-public interface IFindEngine
-{
-    /// <summary>Judges a case; the same case always gets the same answer.</summary>
-    Finding Assess(FindCase @case);
 }

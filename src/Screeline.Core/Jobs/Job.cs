@@ -26,9 +26,6 @@ public interface IFamilies
     /// <summary>The knowledge of a family, or null.</summary>
     FaultSystem? System(string family);
 
-    /// <summary>Who judges a family's readings.</summary>
-    IFindEngine Engine(string family);
-
     /// <summary>What people call a tool; its id when it is not known.</summary>
     string ToolTitle(string tool);
 }
@@ -111,10 +108,10 @@ public sealed class Job
         _refitted.Keys.Where(id => Map?.Step(id) is not null).ToHashSet(StringComparer.Ordinal));
 
     /// <summary>The case as Find sees it.</summary>
-    public FindCase Case => new(System, Opened.Payload.NominalVolts, Complaint?.Payload.Behaviours ?? [], [.. _readings.Select(r => new Evidence(r.Payload.Test, r.Payload.Value, r.Payload.Choice))]);
+    public FindCase Case => new(System, Opened.Payload.NominalVolts, Complaint?.Payload.Behaviours ?? [], [.. _readings.Select(r => new Evidence(r.Payload.Test, r.Payload.Value, r.Payload.Choice))]) { Tried = Complaint?.Payload.Tried ?? 0, Failed = Complaint?.Payload.Failed ?? 0 };
 
-    /// <summary>What the readings allow to say.</summary>
-    public Finding Finding => _knowledge.Families.Engine(System.Id).Assess(Case);
+    /// <summary>The four-way proof of the readings.</summary>
+    public Finding Finding => FourWayProof.Assess(Case);
 
     /// <summary>How many operations are open now.</summary>
     public int OpenOperations => Map is null ? 0 : _removed.Keys.Count(id => Map[id].Kind == OperationKind.Open && !_refitted.ContainsKey(id));

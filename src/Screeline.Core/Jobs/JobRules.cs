@@ -141,6 +141,11 @@ public static class JobRules
             case DecisionMade p:
                 Text("why", p.Why);
                 Text("repair", p.Repair, 200);
+                if (p.RepairId is { } repair && job.System.Repair(repair) is null)
+                {
+                    Fault("repair_id", $"“{repair}” is not known in {job.System.Title}");
+                }
+
                 break;
             case RouteTaken p: CheckRoute(job, p, Fault); break;
             case StepDone p: CheckStep(job, p, Fault); break;

@@ -21,9 +21,10 @@ namespace Screeline.Core.Jobs;
 /// <param name="ClosedAt">When it was handed back, or null.</param>
 /// <param name="Disputes">How many entries are disputed.</param>
 /// <param name="Line">The section line.</param>
+/// <param name="Confirmed">The repair that the closed job confirmed, or null.</param>
 public sealed record JobSummary(
     Guid Vehicle, string VehicleName, string Model, string Family, string Words, Stage Stage, string Next, string? WaitsFor,
-    DateTimeOffset? WaitsUntil, DateTimeOffset? PromisedAt, DateTimeOffset OpenedAt, DateTimeOffset? ClosedAt, int Disputes, SectionLine Line)
+    DateTimeOffset? WaitsUntil, DateTimeOffset? PromisedAt, DateTimeOffset OpenedAt, DateTimeOffset? ClosedAt, int Disputes, SectionLine Line, string? Confirmed = null)
 {
     /// <summary>The summary of a job as it stands.</summary>
     public static JobSummary Of(Job job)
@@ -32,7 +33,8 @@ public sealed record JobSummary(
         return new JobSummary(
             opened.Vehicle, opened.VehicleName, opened.Model, opened.Family, job.Complaint?.Payload.Words ?? opened.Words,
             job.Current, NextWords(job), job.Waiting?.Payload.For, job.Waiting?.Payload.Until, opened.PromisedAt,
-            job.Opened.Entry.Draft.OccurredAt, job.HandedBack?.Entry.Draft.OccurredAt, job.Disputes.Count, SectionLine.Of(job));
+            job.Opened.Entry.Draft.OccurredAt, job.HandedBack?.Entry.Draft.OccurredAt, job.Disputes.Count, SectionLine.Of(job),
+            job.HandedBack is null ? null : job.Decision?.Payload.RepairId);
     }
 
     /// <summary>What is next in a job, in a few words.</summary>
@@ -42,7 +44,7 @@ public sealed record JobSummary(
         Stage.Complaint => "Note what is observed",
         Stage.Find => job.Finding.Verdict switch
         {
-            FindVerdict.Open => job.Finding.Next?.Test.Title ?? "Decide what is repaired",
+            FindVerdict.Open => job.Finding.Missing is [var first, ..] ? first.Title : "Decide what is repaired",
             FindVerdict.MotorProven => $"Proven: the {job.System.Motor}. Decide.",
             _ => "Decide what is repaired",
         },

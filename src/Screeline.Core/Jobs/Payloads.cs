@@ -57,7 +57,10 @@ public enum DecisionAct
 /// <param name="Act">On what ground.</param>
 /// <param name="Repair">What is repaired or replaced.</param>
 /// <param name="Why">Why, in words.</param>
-public sealed record DecisionMade(DecisionAct Act, string Repair, string Why) : Payload;
+/// <param name="RepairId">The repair as the family knows it, so that closed jobs can be counted; null when it is none of those.</param>
+public sealed record DecisionMade(
+    DecisionAct Act, string Repair, string Why,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] string? RepairId = null) : Payload;
 
 /// <summary>The way in that is taken.</summary>
 /// <param name="Map">SHA-256 (lower-case hex) of the map's text, so that the job keeps the version it was planned on.</param>

@@ -15,7 +15,7 @@ public sealed record DemoEntry(TimeSpan Ago, Guid Actor, Payload Payload);
 public sealed record DemoJob(Guid Id, IReadOnlyList<DemoEntry> Entries);
 
 /// <summary>
-/// A few starter jobs of the demo fleet in different stages, told as entries: they go through the same rules as anybody's.
+/// A few jobs of the demo fleet in different stages, told as entries: they go through the same rules as anybody's.
 /// Every figure is invented.
 /// </summary>
 public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeOffset now)
@@ -34,7 +34,71 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         MisleadingReading(7, "Harbour Petrel", "Nell"),
         OnlyClicks(8, "Tideway 3", "Ansa"),
         AtTheGate(9, "Tideway 4", "Bram"),
+        NestInTheBlower(10, "Pool estate", "Nell"),
+        StiffWindow(11, "Pilot pick-up", "Ansa"),
+        LeavesInTheBlower(12, "Tideway 2", "Ansa"),
+        DeadFan(13, "Harbour Petrel", "Bram"),
+        ManyLamps(14, "Pilot pick-up", "Nell"),
     ];
+
+    // Surely the motor, and one was on order; the wheel was full of a nest, and the order was cancelled.
+    private DemoJob NestInTheBlower(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromDays(17), "Roars like a saw and hardly blows. Must be the motor.", null, "blower");
+        t.Say(6, new ComplaintNoted("Roars like a saw and hardly blows. Must be the motor.", ["weak", "roar"], "Always, since it stood under the limes", 3, 3, null));
+        t.Say(4, new WaitingSet("Blower motor, aftermarket", now.AddDays(-15)));
+        t.Say(3, new ReadingTaken("top-current", new Figure(26.5m, Units.Ampere), null));
+        t.Say(3, new ReadingTaken("wheel-looked", null, "debris"));
+        t.Say(1, new WaitingSet(null, null));
+        t.Say(12, new DecisionMade(DecisionAct.Elsewhere, "leaves and nest cleaned out, drain cleared", "Wheel full of a nest; the motor runs true and quiet without it. The order for a motor is cancelled.", "clean"));
+        t.Say(3, new ProofTaken("all-speeds", null, "all"));
+        t.Say(2, new ProofTaken("drain-clear", null, "clear"));
+        t.Say(4, new HandedBack("A nest in the blower wheel. Nothing bought.", null, "Keep the intake under the screen clear of leaves."));
+        return t.Done();
+    }
+
+    private DemoJob StiffWindow(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromDays(6), "Driver's window crawls up", null, "window");
+        t.Say(5, new ComplaintNoted("Driver's window crawls up", ["slow"], "Worse in the cold", 4, 4, null));
+        t.Say(3, new ReadingTaken("travel-up", new Figure(9.1m, Units.Second), null));
+        t.Say(2, new ReadingTaken("up-current", new Figure(9.8m, Units.Ampere), null));
+        t.Say(7, new ReadingTaken("guides-greased", null, "better"));
+        t.Say(5, new DecisionMade(DecisionAct.Elsewhere, "guides cleaned, greased, aligned", "Clearly better with clean guides: it was never the motor.", "guides"));
+        t.Say(2, new ProofTaken("travel-up-after", new Figure(4.4m, Units.Second), null));
+        t.Say(2, new ProofTaken("reverses-after", null, "reverses"));
+        t.Say(4, new HandedBack("The run channels were dry; motor and regulator are good.", null, null));
+        return t.Done();
+    }
+
+    // Open at Find, the first reading taken: current high, wheel slow.
+    private DemoJob LeavesInTheBlower(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromMinutes(50), "Blower shakes the dash on full, weak on the feet", now.AddHours(5), "blower");
+        t.Say(6, new ComplaintNoted("Blower shakes the dash on full, weak on the feet", ["weak", "vibration"], "Always", 3, 3, "Parked under trees all autumn"));
+        t.Say(4, new ReadingTaken("relay-feed", new Figure(12.2m, Units.Volt), null));
+        return t.Done();
+    }
+
+    private DemoJob DeadFan(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromMinutes(95), "Gets hot in the ferry queue, left fan stands", now.AddHours(20), "fan");
+        t.Say(6, new ComplaintNoted("Gets hot in the ferry queue, left fan stands", ["this-dead", "quiet"], "When hot", 3, 3, null));
+        t.Say(3, new ReadingTaken("fan-spun", null, "free"));
+        t.Say(2, new ReadingTaken("blade-looked", null, "whole"));
+        t.Say(6, new ReadingTaken("plug-volts", new Figure(12.1m, Units.Volt), null));
+        return t.Done();
+    }
+
+    // Several warning lamps: one shorted sensor seen by several modules.
+    private DemoJob ManyLamps(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromMinutes(70), "Christmas tree on the dash since the ford, axle lock greyed out", now.AddHours(30), "actuator");
+        t.Say(7, new ComplaintNoted("Christmas tree on the dash since the ford, axle lock greyed out", ["several-lamps"], "Since the ford", 2, 2, "Drove through the ford on Sunday"));
+        t.Say(5, new ReadingTaken("codes", null, "several"));
+        t.Say(8, new ReadingTaken("reference-plugged", new Figure(1.34m, Units.Volt), null));
+        return t.Done();
+    }
 
     // Ready to be walked through: opened this morning, nothing observed yet.
     private DemoJob OnlyClicks(int n, string vehicle, string who)
@@ -47,7 +111,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
     {
         var t = Tell(n, vehicle, who, TimeSpan.FromDays(daysAgo), words, null);
         Diagnosed(t, behaviour, words, rest, sag, atStarter, ground, switched);
-        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank."));
+        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank.", "starter"));
         var plan = TakeRoute(t);
         foreach (var action in plan.Removal)
         {
@@ -75,7 +139,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         Read(t, "starter-volts-cranking", 9.4m);
         Read(t, "ground-drop-cranking", 1.6m);
         Read(t, "switched-terminal-cranking", 9.6m);
-        t.Say(12, new DecisionMade(DecisionAct.Elsewhere, "engine ground strap cleaned", "1.6 V lost on the ground side while commanded: the strap was put back over paint. Cleaned bright, tightened."));
+        t.Say(12, new DecisionMade(DecisionAct.Elsewhere, "engine ground strap cleaned", "1.6 V lost on the ground side while commanded: the strap was put back over paint. Cleaned bright, tightened.", "ground-path"));
         Proved(t, 11.2m);
         t.Say(5, new HandedBack("The engine's ground strap sat on paint; the starter is good.", null, null));
         return t.Done();
@@ -85,7 +149,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
     {
         var t = Tell(n, vehicle, who, TimeSpan.FromHours(26), "One clunk and that is it", now.AddHours(28));
         Diagnosed(t, "one-clunk", "One clunk and that is it", 12.52m, 12.4m, 12.3m, 0.03m, 12.1m);
-        t.Say(3, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank."));
+        t.Say(3, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank.", "starter"));
         t.Say(2, new WaitingSet("Starter, rebuilt", now.AddHours(20)));
         return t.Done();
     }
@@ -94,7 +158,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
     {
         var t = Tell(n, vehicle, who, TimeSpan.FromHours(3), "Starts on the third or fourth turn of the key", now.AddHours(3));
         Diagnosed(t, "several-tries", "Starts on the third or fourth turn of the key", 12.57m, 12.2m, 12.1m, 0.06m, 11.9m);
-        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still fails three times in four."));
+        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still fails three times in four.", "starter"));
         var plan = TakeRoute(t);
         foreach (var action in plan.Removal.TakeWhile(a => a.Id != "main-nut"))
         {
@@ -114,7 +178,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
     {
         var t = Tell(n, vehicle, who, TimeSpan.FromHours(4), "Clicks once, lights stay bright", now.AddHours(2));
         Diagnosed(t, "one-clunk", "Clicks once, lights stay bright", 12.55m, 12.4m, 12.25m, 0.04m, 12.0m);
-        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank."));
+        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank.", "starter"));
         var plan = TakeRoute(t);
         plan.Removal.ToList().ForEach(a => Apart(t, a));
         Back(t, plan, plan.Refit.TakeWhile(a => a.Id != "crank-test").Count());
@@ -126,7 +190,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
     {
         var t = Tell(n, vehicle, who, TimeSpan.FromHours(5), "Nothing but a click since Monday", now.AddHours(1.5));
         Diagnosed(t, "one-clunk", "Nothing but a click since Monday", 12.49m, 12.35m, 12.2m, 0.05m, 12.0m);
-        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank."));
+        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank.", "starter"));
         var plan = TakeRoute(t);
         plan.Removal.ToList().ForEach(a => Apart(t, a));
         Back(t, plan, plan.Refit.Count);
@@ -207,11 +271,11 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         }
     }
 
-    private Telling Tell(int n, string vehicle, string who, TimeSpan ago, string words, DateTimeOffset? promised)
+    private Telling Tell(int n, string vehicle, string who, TimeSpan ago, string words, DateTimeOffset? promised, string family = "starting")
     {
         var v = fleet.Vehicle(vehicle);
         var t = new Telling(n, fleet.Person(who).Id, ago, _map.Map);
-        t.Say(0, new JobOpened(v.Id, v.Name, v.Model, v.NominalVolts, "starting", words, promised));
+        t.Say(0, new JobOpened(v.Id, v.Name, v.Model, v.NominalVolts, family, words, promised));
         return t;
     }
 

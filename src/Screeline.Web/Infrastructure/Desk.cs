@@ -7,7 +7,7 @@ namespace Screeline.Web.Infrastructure;
 public sealed class Desk(IHttpContextAccessor accessor, PeopleStore people)
 {
     /// <summary>Cookie names.</summary>
-    public const string PersonCookie = "screeline-person", LookCookie = "screeline-look", HandCookie = "screeline-hand", TorqueCookie = "screeline-torque";
+    public const string PersonCookie = "screeline-person", LookCookie = "screeline-look", HandCookie = "screeline-hand", TorqueCookie = "screeline-torque", CelsiusCookie = "screeline-celsius", HistoryCookie = "screeline-history";
 
     private Person? _person;
     private bool _looked;
@@ -20,6 +20,12 @@ public sealed class Desk(IHttpContextAccessor accessor, PeopleStore people)
 
     /// <summary>The unit torques are told in beside the specified one.</summary>
     public Unit TorqueUnit => Units.BySymbol(Cookie(TorqueCookie) ?? "") is { Kind: QuantityKind.Torque } unit ? unit : Units.NewtonMetre;
+
+    /// <summary>The temperature at the vehicle, °C; 20 while nobody has said another.</summary>
+    public double Celsius => double.TryParse(Cookie(CelsiusCookie), System.Globalization.CultureInfo.InvariantCulture, out var celsius) && celsius is >= -40 and <= 60 ? celsius : 20;
+
+    /// <summary>Whether the shop's closed jobs shift what is likely.</summary>
+    public bool UsesHistory => Cookie(HistoryCookie) != "off";
 
     /// <summary>Who works here now, or null while nobody has said so.</summary>
     public async Task<Person?> PersonAsync()

@@ -47,7 +47,14 @@ public static class WebSetup
         services.AddSingleton(new Database(settings.Connection, settings.AsRole));
         services.AddSingleton<JobStore>().AddSingleton<SummaryStore>().AddSingleton<PeopleStore>().AddSingleton<VehicleStore>()
             .AddSingleton<ToolStore>().AddSingleton<DocumentStore>().AddSingleton<KeyStore>();
-        services.AddScoped<Desk>();
+        services.AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<DiagnosisTables>();
+        services.AddScoped<Desk>().AddScoped<Diagnoser>();
+        services.AddOpenApi("v1", options => options.AddDocumentTransformer((document, _, _) =>
+        {
+            document.Info.Title = "Screeline";
+            document.Info.Description = "Meanings are in docs/formats.md. Figures carry their unit; faults in a request come back with their JSON path.";
+            return Task.CompletedTask;
+        }));
 
         services.AddDataProtection().SetApplicationName("screeline");
         services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(provider =>
@@ -96,5 +103,7 @@ public static class WebSetup
         app.MapRazorPages();
         app.MapHealth();
         app.MapEntries();
+        app.MapDiagnosis();
+        app.MapOpenApi("/openapi/{documentName}.json");
     }
 }

@@ -1,31 +1,65 @@
+using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
+using Screeline.Core.Quantities;
 using Screeline.Data;
+using Screeline.Web.Drawing;
 using Screeline.Web.Infrastructure;
 
 namespace Screeline.Web.Pages.Jobs;
 
-/// <summary>Readings, the four-way proof, the next test, and the decision.</summary>
-public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+/// <summary>Readings, beliefs, the four-way proof, the next test, stop or go on, and the decision.</summary>
+public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk, Diagnoser diagnoser, VehicleParameterStore parameters, ShopFigureStore figures) : JobPage(jobs, people, desk)
 {
+    private readonly Desk _desk = desk;
+
     public override Stage Stage => Stage.Find;
 
     /// <summary>The test asked for by the person; null for the one that comes next.</summary>
     [BindProperty(SupportsGet = true, Name = "test")]
     public string? Asked { get; set; }
 
+    /// <summary>The point of the drawing that was pressed, or null.</summary>
+    [BindProperty(SupportsGet = true, Name = "at")]
+    public string? At { get; set; }
+
+    /// <summary>The job judged.</summary>
+    public JudgedJob Judged { get; private set; } = null!;
+
+    public Judgement Judgement => Judged.Judgement;
+
+    public MoneyDecision Money => Judgement.Decision;
+
+    /// <summary>Tests at the point that was pressed.</summary>
+    public IReadOnlyList<FaultTest> Here => At is null ? [] : [.. Job.System.Tests.Where(t => t.Probes.Contains(At))];
+
+    /// <summary>What is proposed next, or null when nothing would tell more.</summary>
+    public NextTest? Next => Judgement.Next.FirstOrDefault();
+
     /// <summary>The test that the field stands for.</summary>
-    public FaultTest Test => Job.System.Test(Asked ?? "") ?? Job.Finding.Next?.Test ?? Job.System.Tests[0];
+    public FaultTest Test => Job.System.Test(Asked ?? "")
+        ?? Judgement.Next.Select(n => n.Test).FirstOrDefault(Here.Contains) ?? Here.FirstOrDefault()
+        ?? Next?.Test ?? Job.System.Tests.First(t => !t.Complaint);
 
     /// <summary>Whether the test was asked for rather than proposed.</summary>
-    public bool ByHand => Asked is not null && Asked != Job.Finding.Next?.Test.Id;
+    public bool ByHand => Test != Next?.Test;
 
     public decimal Volts => Job.Opened.Payload.NominalVolts;
 
-    public void OnGet()
-    {
-    }
+    public double Celsius => _desk.Celsius;
+
+    public bool UsesHistory => _desk.UsesHistory;
+
+    /// <summary>The circuit for the test at hand.</summary>
+    public CircuitPicture Picture => new(Job.System, Test, SampledCircuit.UsualCurrents(Job.System, Judged.Setting, Test.State), Job.Case.Good, Job.Decision is null);
+
+    public async Task OnGetAsync() => await JudgeAsync();
+
+    protected override async Task PrepareAsync() => await JudgeAsync();
+
+    /// <summary>The evidence line of a test's reading that counts, or null.</summary>
+    public EvidenceLine? EvidenceOf(string test) => Judgement.Evidence.FirstOrDefault(e => e.Test?.Id == test);
 
     public async Task<IActionResult> OnPostReadAsync()
     {
@@ -42,14 +76,29 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk) : Jo
             : await KeepAsync([new ReadingTaken(id, value, choice)], Stage.Find, _ => "value");
     }
 
+    /// <summary>Puts another figure or answer in the place of a reading.</summary>
+    public async Task<IActionResult> OnPostCorrectAsync(Guid target)
+    {
+        if (Job.Readings.FirstOrDefault(r => r.Entry.Id == target) is not { } kept || Job.System.Test(kept.Payload.Test) is not { } test)
+        {
+            return Refuse("This reading is not there any more.", StatusCodes.Status409Conflict);
+        }
+
+        var (value, choice, reason) = test.ReadAnswer(Request.Form["corrected"], Request.Form["corrected"], Volts);
+        return reason is not null
+            ? RefuseField($"correct-{target}", reason)
+            : await KeepAsync([new EntryCorrected(target, EntryKinds.Write(new ReadingTaken(test.Id, value, choice)))], Stage.Find, _ => $"correct-{target}");
+    }
+
     public async Task<IActionResult> OnPostDecideAsync()
     {
         var act = Request.Form["act"].ToString();
-        var repair = Request.Form["repair"].ToString().Trim();
+        var words = Request.Form["repair"].ToString().Trim();
         var why = Request.Form["why"].ToString().Trim();
-        if (act == "proven")
+        var repair = Job.System.Repair(Request.Form["repair-id"].ToString());
+        if (act == "proven" && repair is not null)
         {
-            return await KeepAsync([new DecisionMade(DecisionAct.Proven, $"{Job.System.Motor} replaced", Job.Finding.Because)]);
+            return await KeepAsync([Decided(repair, DecisionAct.Proven, Money.Act == Act.Proven ? Money.Why : Job.Finding.Because)]);
         }
 
         if (why.Length == 0)
@@ -57,12 +106,95 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk) : Jo
             return RefuseField("why", "Say why in a few words: it stands on the sheet.");
         }
 
-        if (act == "elsewhere" && repair.Length == 0)
+        if (repair is not null)
         {
-            return RefuseField("repair", "What was put right?");
+            return await KeepAsync([Decided(repair, DecisionAct.Guess, why)], null, p => p.Split('.')[^1]);
         }
 
-        return await KeepAsync([act == "elsewhere" ? new DecisionMade(DecisionAct.Elsewhere, repair, why) : new DecisionMade(DecisionAct.Guess, $"{Job.System.Motor} replaced", why)], null, p => p.Split('.')[^1]);
+        return words.Length == 0
+            ? RefuseField("repair", "What was put right?")
+            : await KeepAsync([new DecisionMade(DecisionAct.Elsewhere, words, why)], null, p => p.Split('.')[^1]);
+    }
+
+    /// <summary>Keeps what the vehicle is said to have.</summary>
+    public async Task<IActionResult> OnPostVehicleAsync()
+    {
+        var stated = new Dictionary<string, double>(StringComparer.Ordinal);
+        foreach (var parameter in Job.System.VehicleParameters.Where(p => p.Id != VehicleSetting.Volts))
+        {
+            var text = Request.Form[$"p-{parameter.Id}"].ToString().Trim();
+            if (text.Length == 0)
+            {
+                continue;
+            }
+
+            if (!TryNumber(text, out var value))
+            {
+                FieldFaults[$"p-{parameter.Id}"] = $"“{text}” is not a figure.";
+                continue;
+            }
+
+            stated[parameter.Id] = value;
+        }
+
+        var celsius = Request.Form["celsius"].ToString().Trim();
+        if (!TryNumber(celsius.Length == 0 ? "20" : celsius, out var degrees))
+        {
+            FieldFaults["celsius"] = $"“{celsius}” is not a temperature.";
+        }
+
+        foreach (var fault in new VehicleSetting(stated, degrees).Faults(Job.System))
+        {
+            var name = fault.Path.StartsWith("$.vehicle.", StringComparison.Ordinal) ? $"p-{fault.Path["$.vehicle.".Length..]}" : "celsius";
+            FieldFaults.TryAdd(name, fault.Message + ".");
+        }
+
+        if (FieldFaults.Count > 0)
+        {
+            return Refuse(null, StatusCodes.Status422UnprocessableEntity);
+        }
+
+        await parameters.SetAsync(Job.Opened.Payload.Vehicle, Job.System.Id, stated, HttpContext.RequestAborted);
+        _desk.Set(Desk.CelsiusCookie, degrees.ToString("R", CultureInfo.InvariantCulture));
+        return ToStage(Stage.Find);
+    }
+
+    /// <summary>Keeps the shop's figures for money decisions.</summary>
+    public async Task<IActionResult> OnPostMoneyAsync()
+    {
+        var own = new Dictionary<string, double>(StringComparer.Ordinal);
+        var repair = Job.System.Repair(Request.Form["repair-id"].ToString());
+        foreach (var (field, name) in new[] { ("labour", "labour_per_hour"), ("comeback", "comeback"), ("minutes", repair is null ? "" : Diagnoser.FigureName("minutes", Job.System, repair.Id)), ("price", repair is null ? "" : Diagnoser.FigureName("price", Job.System, repair.Id)) })
+        {
+            var text = Request.Form[field].ToString().Trim();
+            if (name.Length == 0 || text.Length == 0)
+            {
+                continue;
+            }
+
+            if (!TryNumber(text, out var value) || value is < 0 or > 1_000_000)
+            {
+                FieldFaults[field] = $"“{text}” is not a figure from 0 to 1000000.";
+                continue;
+            }
+
+            own[name] = value;
+        }
+
+        if (FieldFaults.Count > 0)
+        {
+            return Refuse(null, StatusCodes.Status422UnprocessableEntity);
+        }
+
+        await figures.SetAsync(own, HttpContext.RequestAborted);
+        return ToStage(Stage.Find);
+    }
+
+    /// <summary>Lets the shop's closed jobs count, or leaves them out, on this device.</summary>
+    public IActionResult OnPostHistory()
+    {
+        _desk.Set(Desk.HistoryCookie, UsesHistory ? "off" : "on");
+        return ToStage(Stage.Find);
     }
 
     /// <summary>Words for a part of the proof.</summary>
@@ -72,4 +204,25 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk) : Jo
         line.State switch { ProofState.Shown => "shown", ProofState.Failed => "failed", _ => "open" },
         line.State switch { ProofState.Shown => "done", ProofState.Failed => "danger", _ => "todo" }
     );
+
+    /// <summary>What the main action does when something is proven.</summary>
+    public string ActWords(Repair repair) => repair.IsMotor ? $"Replace the {Job.System.Motor}" : repair.Nothing ? "Nothing to repair" : $"Put right: {repair.Name}";
+
+    /// <summary>A share as the screens print it: never 0 or 100 while it is neither.</summary>
+    public static string Percent(double share) => share switch
+    {
+        < 0.005 => "under 1 %",
+        > 0.995 and < 1 => "over 99 %",
+        _ => $"{Math.Round(100 * share).ToString(CultureInfo.InvariantCulture)} %",
+    };
+
+    /// <summary>A figure of a test in its unit.</summary>
+    public static string Figure(FaultTest test, double value) => new Figure(decimal.Round((decimal)Math.Clamp(value, -1e9, 1e9), Math.Abs(value) >= 100 ? 0 : Math.Abs(value) >= 10 ? 1 : 2), test.Unit!).ToString();
+
+    private static DecisionMade Decided(Repair repair, DecisionAct act, string why) =>
+        new(repair.IsMotor ? act : DecisionAct.Elsewhere, repair.Title, act == DecisionAct.Guess && !repair.IsMotor ? $"A guess: {why}" : why, repair.Id);
+
+    private static bool TryNumber(string text, out double value) => double.TryParse(text.Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out value) && double.IsFinite(value);
+
+    private async Task JudgeAsync() => Judged ??= await diagnoser.JudgeAsync(Job, HttpContext.RequestAborted);
 }

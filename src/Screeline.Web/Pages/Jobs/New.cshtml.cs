@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
 using Screeline.Data;
 using Screeline.Library;
@@ -10,8 +11,13 @@ namespace Screeline.Web.Pages.Jobs;
 /// <summary>Opens a job in the customer's words.</summary>
 public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrary library, Desk desk) : PageModel
 {
+    private static readonly string[] FamilyOrder = ["starting", "charging", "blower", "wiper", "window", "fan", "actuator"];
+
     [BindProperty]
     public string? Vehicle { get; set; }
+
+    [BindProperty]
+    public string? Family { get; set; }
 
     [BindProperty]
     public string? Words { get; set; }
@@ -23,6 +29,9 @@ public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrar
     public Guid Entry { get; set; }
 
     public IReadOnlyList<Vehicle> Vehicles { get; private set; } = [];
+
+    /// <summary>The families, in the order of the trade.</summary>
+    public IReadOnlyList<FaultSystem> Families => [.. library.Systems.OrderBy(s => Array.IndexOf(FamilyOrder, s.Id))];
 
     public Dictionary<string, string> Faults { get; } = [];
 
@@ -40,6 +49,12 @@ public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrar
         if (chosen is null)
         {
             Faults["vehicle"] = "Choose the vehicle.";
+        }
+
+        var family = library.System(Family ?? "");
+        if (family is null)
+        {
+            Faults["family"] = "Choose what fails.";
         }
 
         if (string.IsNullOrWhiteSpace(Words))
@@ -66,8 +81,7 @@ public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrar
         var entry = Entry == Guid.Empty ? Guid.NewGuid() : Entry;
         // The job's id follows from the form's, so that a form sent twice opens one job.
         var jobId = new Guid(System.Security.Cryptography.SHA256.HashData(entry.ToByteArray()).AsSpan(0, 16));
-        var family = library.Systems.First().Id;
-        var opened = new JobOpened(chosen!.Id, chosen.Name, chosen.Model, chosen.NominalVolts, family, Words!.Trim(), promised);
+        var opened = new JobOpened(chosen!.Id, chosen.Name, chosen.Model, chosen.NominalVolts, family!.Id, Words!.Trim(), promised);
         var number = await jobs.OpenAsync(new EntryDraft(entry, jobId, 0, person.Id, DateTimeOffset.Now, opened), person.Id, cancel);
         return Redirect($"/jobs/{number}/complaint");
     }

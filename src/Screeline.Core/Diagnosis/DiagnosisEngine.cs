@@ -1,0 +1,430 @@
+namespace Screeline.Core.Diagnosis;
+
+/// <summary>What a judgement stands on besides the vehicle.</summary>
+/// <param name="Case">Readings and complaint.</param>
+/// <param name="Done">Access needs that are met already, by id.</param>
+/// <param name="AccessMinutes">Minutes of access needs where the vehicle's map knows better.</param>
+/// <param name="History">The shop's closed jobs.</param>
+/// <param name="Assumptions">Money.</param>
+public sealed record Inquiry(FindCase Case, IReadOnlySet<string> Done, IReadOnlyDictionary<string, double> AccessMinutes, ShopHistory History, Assumptions Assumptions)
+{
+    /// <summary>A case alone.</summary>
+    public Inquiry(FindCase @case) : this(@case, new HashSet<string>(), new Dictionary<string, double>(), ShopHistory.None, Assumptions.Usual)
+    {
+    }
+}
+
+/// <summary>Judges cases by a table of what every test would read under every fault. The same inquiry always gets the same answer.</summary>
+public sealed class DiagnosisEngine(FaultTable table)
+{
+    /// <summary>A repair must be this likely before anything is called proven.</summary>
+    public const double ProvenAt = 0.95;
+
+    /// <summary>From here on the proof is completed rather than the beliefs sharpened.</summary>
+    private const double NearlyProvenAt = 0.9;
+
+    /// <summary>A test that is expected to tell less than this is noise to this instrument, bit.</summary>
+    public const double LeastGain = 0.01;
+
+    private static readonly Fault[] Nobody = [];
+
+    /// <summary>The table it judges by.</summary>
+    public FaultTable Table => table;
+
+    private FaultSystem System => table.System;
+
+    /// <summary>The observations of a case: readings, and what the complaint says.</summary>
+    public IEnumerable<Observation> Observations(FindCase c)
+    {
+        for (var t = 0; t < System.Tests.Count; t++)
+        {
+            var test = System.Tests[t];
+            if (test.Unit is not null)
+            {
+                if (c.Latest(test.Id)?.Value is { } figure)
+                {
+                    yield return new Observation(t, (double)figure.Base, []);
+                }
+            }
+            else if (c.Answers(test.Id) is { Count: > 0 } answers)
+            {
+                yield return new Observation(t, 0, [.. answers.Distinct().Select(a => test.Choices.TakeWhile(x => x.Id != a).Count()).Where(a => a < test.Choices.Count).Order()]);
+            }
+        }
+
+        // Somebody who counted ten attempts has said it already.
+        if (c.Tried > 0 && System.Tests.All(t => t.Measure != Measure.Attempts || c.Answers(t.Id).Count == 0))
+        {
+            yield return new Observation(-1, 0, [], c.Tried, c.Failed);
+        }
+    }
+
+    /// <summary>The beliefs of a case.</summary>
+    public Beliefs BeliefsOf(FindCase c, ShopHistory history) => new(table, history.Priors(System), Observations(c));
+
+    /// <summary>Judges a case.</summary>
+    public Judgement Judge(Inquiry inquiry)
+    {
+        var beliefs = BeliefsOf(inquiry.Case, inquiry.History);
+        var proof = FourWayProof.Assess(inquiry.Case);
+        var faults = System.Faults.Select((f, i) => new Belief(f, beliefs.ByFault[i], beliefs.Priors[i])).OrderByDescending(b => b.Probability).ThenBy(b => b.Fault.Id, StringComparer.Ordinal).ToList();
+        var priors = Beliefs.RepairOf(System).Zip(beliefs.Priors).GroupBy(x => x.First).ToDictionary(g => g.Key, g => g.Sum(x => x.Second));
+        var repairs = System.Repairs.Select((r, i) => new RepairBelief(r, beliefs.ByRepair[i], priors.GetValueOrDefault(i))).OrderByDescending(b => b.Probability).ThenBy(b => b.Repair.Id, StringComparer.Ordinal).ToList();
+        var candidates = Candidates(inquiry, beliefs);
+        var next = NextTests(inquiry, beliefs, proof, repairs, candidates);
+        var decision = Decide(inquiry, beliefs, proof, repairs, candidates);
+        var evidence = beliefs.Observations.Select((o, i) => Tell(beliefs, o, i)).ToList();
+        var (surprise, contradiction) = Surprise(beliefs, evidence);
+        return new Judgement(faults, repairs, evidence, next, proof, decision, surprise, contradiction, table.Unsolved);
+    }
+
+    /// <summary>The repair that is proven by what is known, or null: what a judgement calls proven, without the rest of it.</summary>
+    public Repair? Proven(Inquiry inquiry)
+    {
+        var beliefs = BeliefsOf(inquiry.Case, inquiry.History);
+        var top = Array.IndexOf(beliefs.ByRepair, beliefs.ByRepair.Max());
+        return beliefs.Observations.Count > 0 && IsProven(FourWayProof.Assess(inquiry.Case), System.Repairs[top], beliefs.ByRepair[top]) ? System.Repairs[top] : null;
+    }
+
+    /// <summary>Minutes to get to a test from what is off already.</summary>
+    public double AccessMinutes(FaultTest test, IReadOnlySet<string> done, IReadOnlyDictionary<string, double> known)
+    {
+        var needed = new HashSet<string>(StringComparer.Ordinal);
+        void Need(string id)
+        {
+            var need = System.Access.First(a => a.Id == id);
+            if (!done.Contains(id) && needed.Add(id))
+            {
+                need.Needs.ToList().ForEach(Need);
+            }
+        }
+
+        test.Access.ToList().ForEach(Need);
+        return needed.Sum(id => known.TryGetValue(id, out var minutes) ? minutes : System.Access.First(a => a.Id == id).Minutes);
+    }
+
+    // What each test not yet done would tell.
+    private sealed record Candidate(FaultTest Test, double[,] Outcomes, double Gain, double Minutes, double AccessMinutes);
+
+    private List<Candidate> Candidates(Inquiry inquiry, Beliefs beliefs)
+    {
+        var done = beliefs.Observations.Select(o => o.Test).ToHashSet();
+        var list = new List<Candidate>();
+        for (var t = 0; t < System.Tests.Count; t++)
+        {
+            var test = System.Tests[t];
+            if (done.Contains(t) || test.Complaint)
+            {
+                continue;
+            }
+
+            var outcomes = beliefs.Outcomes(t);
+            list.Add(new Candidate(test, outcomes, Information(outcomes), (double)test.Minutes * test.People, AccessMinutes(test, inquiry.Done, inquiry.AccessMinutes)));
+        }
+
+        return list;
+    }
+
+    /// <summary>Mutual information of rows and columns of a joint distribution, bit (Shannon 1948).</summary>
+    public static double Information(double[,] joint)
+    {
+        var (rows, columns) = (joint.GetLength(0), joint.GetLength(1));
+        Span<double> row = stackalloc double[rows];
+        Span<double> column = stackalloc double[columns];
+        for (var r = 0; r < rows; r++)
+        {
+            for (var c = 0; c < columns; c++)
+            {
+                row[r] += joint[r, c];
+                column[c] += joint[r, c];
+            }
+        }
+
+        var bits = 0.0;
+        for (var r = 0; r < rows; r++)
+        {
+            for (var c = 0; c < columns; c++)
+            {
+                if (joint[r, c] > 1e-15)
+                {
+                    bits += joint[r, c] * Math.Log2(joint[r, c] / (row[r] * column[c]));
+                }
+            }
+        }
+
+        return Math.Max(0, bits);
+    }
+
+    private List<NextTest> NextTests(Inquiry inquiry, Beliefs beliefs, Finding proof, List<RepairBelief> repairs, List<Candidate> candidates)
+    {
+        var top = repairs[0];
+        var wanted = top.Probability >= NearlyProvenAt && !IsProven(proof, top.Repair, 1) ? WantedForProof(inquiry.Case, beliefs, proof, top, candidates) : [];
+        var why = top.Repair.Part is null
+            ? $"Because {string.Join(" and ", proof.Proof.Where(l => l.State == ProofState.Open).Select(l => Name(l.Part)))} must be shown before the {top.Repair.Name} is condemned."
+            : $"Because it looks like {top.Repair.Name}, and no test has shown that yet.";
+        var forProof = wanted.Select(c => Proposed(c, true, why));
+        var telling = candidates.Where(c => c.Gain >= LeastGain && !wanted.Contains(c)).Select(c => Proposed(c, false, Separates(c, repairs)))
+            .OrderByDescending(n => n.GainPerMinute).ThenBy(n => n.Test.Id, StringComparer.Ordinal);
+        var again = top.Probability >= NearlyProvenAt || !candidates.Any(c => c.Gain >= LeastGain) ? Again(inquiry, beliefs) : [];
+        List<NextTest> next = [.. forProof, .. again, .. telling];
+        return next.Count > 0 ? next : [.. candidates.Where(c => c.Gain >= LeastGain / 10).Select(c => Proposed(c, false, "Because nothing else is left that could turn the belief.")).OrderByDescending(n => n.GainPerMinute).ThenBy(n => n.Test.Id, StringComparer.Ordinal)];
+    }
+
+    private static NextTest Proposed(Candidate c, bool forProof, string because) => new(c.Test, c.Gain, c.Minutes, c.AccessMinutes, forProof, because);
+
+    private static string Name(ProofPart part) => part == ProofPart.Mechanical ? "free movement" : part.ToString().ToLowerInvariant();
+
+    // For the motor: what shows the open parts. For anything else: what would make its own part fail, the surest first.
+    private List<Candidate> WantedForProof(FindCase c, Beliefs beliefs, Finding proof, RepairBelief top, List<Candidate> candidates)
+    {
+        Candidate? Find(string test) => candidates.FirstOrDefault(x => x.Test.Id == test);
+        if (top.Repair.Part is not { } part)
+        {
+            return top.Repair.Nothing ? [] : [.. proof.Missing.Select(t => Find(t.Id)).OfType<Candidate>().OrderBy(x => x.Minutes + x.AccessMinutes)];
+        }
+
+        var repair = System.Repairs.ToList().IndexOf(top.Repair);
+        return
+        [
+            .. System.Proof.First(p => p.Part == part).Failed
+                .Where(a => a.All(x => FourWayProof.Holds(c, x) != false))
+                .Select(a => (Tests: a.Where(x => FourWayProof.Holds(c, x) is null).Select(x => Find(FourWayProof.Lacking(c, x).Id)).ToList(), Chance: a.Aggregate(1.0, (chance, x) => chance * (FourWayProof.Holds(c, x) ?? false ? 1 : ChanceOf(beliefs, x, repair)))))
+                .Where(a => a.Chance > 0.3 && a.Tests.Count > 0 && a.Tests.All(t => t is not null))
+                .OrderByDescending(a => a.Chance / (a.Tests.Sum(t => t!.Minutes + t.AccessMinutes) + 1))
+                .SelectMany(a => a.Tests).OfType<Candidate>().Distinct(),
+        ];
+    }
+
+    // A reading that does not fit what all the others say is taken again before anything rests on it.
+    private IEnumerable<NextTest> Again(Inquiry inquiry, Beliefs beliefs) =>
+        beliefs.Observations.Select((o, i) => (o.Test, Slip: o.Test < 0 || System.Tests[o.Test].Complaint || inquiry.Case.Readings.Count(r => r.Test == System.Tests[o.Test].Id) > 1 ? 0 : beliefs.ChanceOfSlip(i)))
+            .Where(x => x.Slip > 0.2).OrderByDescending(x => x.Slip).Select(x => System.Tests[x.Test])
+            .Select(t => new NextTest(t, 0, (double)t.Minutes * t.People, AccessMinutes(t, inquiry.Done, inquiry.AccessMinutes), true, "Because it does not fit the other readings: take it again."));
+
+    // How likely a condition of the proof would hold, were this repair the right one.
+    private double ChanceOf(Beliefs beliefs, ProofCondition condition, int repair)
+    {
+        var t = System.Tests.ToList().FindIndex(x => x.Id == condition.Test);
+        var test = System.Tests[t];
+        var repairOf = Beliefs.RepairOf(System);
+        var (sum, weight) = (0.0, 0.0);
+        for (var i = 0; i < beliefs.Weights.Length; i++)
+        {
+            var fault = i / table.Samples;
+            if (repairOf[fault] != repair || beliefs.Weights[i] == 0)
+            {
+                continue;
+            }
+
+            double holds;
+            if (test.Unit is null)
+            {
+                var answer = test.Choices.TakeWhile(x => x.Id != (condition.Choice ?? test.GoodChoice)).Count();
+                var decided = table.Decided(t)[i];
+                var chance = decided == FaultTable.Undecided ? table.Chances[t][fault][answer] : decided == answer ? 1 : 0;
+                holds = condition.Negated ? 1 - chance : chance;
+            }
+            else
+            {
+                holds = IsGood(t, i) != condition.Negated ? 1 : 0;
+            }
+
+            sum += beliefs.Weights[i] * holds;
+            weight += beliefs.Weights[i];
+        }
+
+        return weight > 0 ? sum / weight : 0;
+    }
+
+    private bool IsGood(int test, int sample)
+    {
+        var t = System.Tests[test];
+        var volts = (decimal)table.Setting.Stated.GetValueOrDefault(VehicleSetting.Volts, 12);
+        double Value(int which) => table.Scales[which].From(table.Numbers(which)[sample]);
+        if (t.Good is not { } good)
+        {
+            return true;
+        }
+
+        double Bound(decimal bound) => (double)(t.Unit!.ToBase(bound) * t.Scale(volts));
+        return good.Of is { } of
+            ? Value(System.Tests.ToList().FindIndex(x => x.Id == of)) - Value(test) <= Bound(good.By ?? 0)
+            : (good.Low is not { } low || Value(test) >= Bound(low)) && (good.High is not { } high || Value(test) <= Bound(high));
+    }
+
+    // The two likely repairs that the test tells apart best.
+    private string Separates(Candidate c, List<RepairBelief> repairs)
+    {
+        var likely = repairs.Take(5).Where(r => r.Probability > 0.01).Select(r => (r.Repair, Row: System.Repairs.ToList().IndexOf(r.Repair), r.Probability)).ToList();
+        var best = (Value: -1.0, One: "", Other: "");
+        for (var a = 0; a < likely.Count; a++)
+        {
+            for (var b = a + 1; b < likely.Count; b++)
+            {
+                var distance = 0.0;
+                for (var o = 0; o < c.Outcomes.GetLength(1); o++)
+                {
+                    distance += Math.Abs(c.Outcomes[likely[a].Row, o] / likely[a].Probability - c.Outcomes[likely[b].Row, o] / likely[b].Probability) / 2;
+                }
+
+                var value = distance * Math.Min(likely[a].Probability, likely[b].Probability);
+                best = value > best.Value ? (value, likely[a].Repair.Name, likely[b].Repair.Name) : best;
+            }
+        }
+
+        return best.Value < 0 ? "Because it could still turn the belief." : $"Because it tells {best.One} from {best.Other}.";
+    }
+
+    private static bool IsProven(Finding proof, Repair repair, double probability) => probability >= ProvenAt && repair switch
+    {
+        { Part: { } part } => proof[part].State == ProofState.Failed,
+        { Nothing: true } => proof.Proof.All(l => l.State != ProofState.Failed),
+        _ => proof.Verdict == FindVerdict.MotorProven,
+    };
+
+    private MoneyDecision Decide(Inquiry inquiry, Beliefs beliefs, Finding proof, List<RepairBelief> repairs, List<Candidate> candidates)
+    {
+        var money = inquiry.Assumptions;
+        var costs = System.Repairs.Select(money.CostOf).ToArray();
+        var comeback = System.Repairs.Select(_ => money.Comeback).ToArray();
+        var now = Best(costs, comeback, r => beliefs.ByRepair[r]);
+        var tested = candidates.Where(c => c.Gain >= LeastGain)
+            .Select(c => (c.Test, Cost: (c.Minutes + c.AccessMinutes) * money.LabourPerHour / 60 + AfterOutcome(costs, comeback, c.Outcomes)))
+            .OrderBy(x => x.Cost).ThenBy(x => x.Test.Id, StringComparer.Ordinal).Cast<(FaultTest Test, double Cost)?>().FirstOrDefault();
+        var top = repairs[0];
+        var proven = beliefs.Observations.Count > 0 && IsProven(proof, top.Repair, top.Probability);
+        var act = proven ? Act.Proven
+            : beliefs.Observations.Count == 0 ? Act.None
+            : tested is { } t && t.Cost < now.Cost ? Act.Test
+            : Act.Guess;
+        var index = proven ? System.Repairs.ToList().IndexOf(top.Repair) : now.Repair;
+        var (repair, wrong, own) = (System.Repairs[index], 1 - beliefs.ByRepair[index], costs[index]);
+        var costNow = Expected(costs, comeback, index, r => beliefs.ByRepair[r]);
+        var why = act switch
+        {
+            Act.Proven => top.Repair.IsMotor ? proof.Because : top.Repair.Part is { } part ? proof[part].Because : "Because nothing that was tested is bad.",
+            Act.Guess => tested is null ? "Because no test is left that would tell more." : "Because acting now costs less than the next test would save.",
+            Act.Test => "Because the next test is expected to save more than it costs.",
+            _ => "Because nothing is observed yet.",
+        };
+        return new MoneyDecision(act, repair, tested?.Test, why, costNow, tested?.Cost, wrong, own, wrong > 1e-9 ? (costNow - own) / wrong : 0);
+    }
+
+    // Expected cost of a repair: itself, and when it was wrong the comeback and the right one.
+    private static double Expected(double[] costs, double[] comeback, int repair, Func<int, double> chance)
+    {
+        var sum = 0.0;
+        for (var truth = 0; truth < costs.Length; truth++)
+        {
+            sum += chance(truth) * (costs[truth] + (truth == repair ? 0 : costs[repair] + comeback[repair]));
+        }
+
+        return sum;
+    }
+
+    private static (int Repair, double Cost) Best(double[] costs, double[] comeback, Func<int, double> chance)
+    {
+        // Expected cost = what the truth costs anyway + (chance of being wrong) × (this repair for nothing + comeback).
+        var (anyway, whole) = (0.0, 0.0);
+        for (var truth = 0; truth < costs.Length; truth++)
+        {
+            anyway += chance(truth) * costs[truth];
+            whole += chance(truth);
+        }
+
+        var best = (Repair: 0, Cost: double.MaxValue);
+        for (var r = 0; r < costs.Length; r++)
+        {
+            var cost = anyway + (whole - chance(r)) * (costs[r] + comeback[r]);
+            best = cost < best.Cost ? (r, cost) : best;
+        }
+
+        return best;
+    }
+
+    private static double AfterOutcome(double[] costs, double[] comeback, double[,] outcomes)
+    {
+        var sum = 0.0;
+        for (var o = 0; o < outcomes.GetLength(1); o++)
+        {
+            var column = o;
+            sum += Best(costs, comeback, r => outcomes[r, column]).Cost;
+        }
+
+        return sum;
+    }
+
+    private EvidenceLine Tell(Beliefs beliefs, Observation o, int index)
+    {
+        var without = beliefs.ByFaultWithout(index);
+        var fit = beliefs.Fit(index);
+        var average = without.Zip(fit).Sum(x => x.First * x.Second);
+        var bits = 0.0;
+        for (var f = 0; f < without.Length; f++)
+        {
+            bits += beliefs.ByFault[f] > 1e-12 && without[f] > 0 ? beliefs.ByFault[f] * Math.Log2(beliefs.ByFault[f] / without[f]) : 0;
+        }
+
+        IReadOnlyList<Fault> Those(Func<double, bool> ratio, bool most)
+        {
+            var some = System.Faults.Select((f, i) => (Fault: f, Weight: most ? beliefs.ByFault[i] : without[i], Ratio: fit[i] / Math.Max(1e-300, average))).Where(x => x.Weight > 0.01 && ratio(x.Ratio));
+            return [.. some.OrderByDescending(x => x.Weight).Take(3).Select(x => x.Fault)];
+        }
+
+        var test = o.Test < 0 ? null : System.Tests[o.Test];
+        var (low, high, choice) = ExpectedIfGood(o.Test);
+        return new EvidenceLine(test, test?.Unit is { } unit ? (double)unit.FromBase((decimal)o.Value) : null, test is null ? [] : [.. o.Answers.Select(a => test.Choices[a].Id)], low, high, choice,
+            average > 0 ? Those(r => r > 1.5, true) : Nobody, average > 0 ? Those(r => r < 0.67, false) : Nobody, Math.Max(0, bits), beliefs.ChanceOfSlip(index));
+    }
+
+    private (double? Low, double? High, string? Choice) ExpectedIfGood(int test)
+    {
+        if (test < 0)
+        {
+            return (null, null, null);
+        }
+
+        var t = System.Tests[test];
+        if (t.Unit is null)
+        {
+            if (t.Measure == Measure.Attempts)
+            {
+                return (null, null, t.Choices[2].Id);
+            }
+
+            var decided = table.Decided(test)[..table.Samples].ToArray().GroupBy(d => d).OrderByDescending(g => g.Count()).First().Key;
+            var chances = table.Chances[test][0];
+            return (null, null, t.Choices[decided == FaultTable.Undecided ? Array.IndexOf(chances, chances.Max()) : decided].Id);
+        }
+
+        var sorted = table.Numbers(test)[..table.Samples].ToArray();
+        Array.Sort(sorted);
+        double Unit(double scaled) => (double)t.Unit.FromBase((decimal)table.Scales[test].From(scaled));
+        return (Unit(sorted[(int)(0.025 * (sorted.Length - 1))] - 1.96), Unit(sorted[(int)(0.975 * (sorted.Length - 1))] + 1.96), null);
+    }
+
+    private static (string? Surprise, (FaultTest, FaultTest)? Contradiction) Surprise(Beliefs beliefs, List<EvidenceLine> evidence)
+    {
+        var worst = evidence.Select((e, i) => (e, i)).Where(x => x.e.Slip > 0.5 && x.e.Test is not null).OrderByDescending(x => x.e.Slip).ThenBy(x => x.i).Select(x => (int?)x.i).FirstOrDefault();
+        if (worst is not { } odd)
+        {
+            return (null, null);
+        }
+
+        // The reading whose absence would make the odd one plausible is the one it contradicts.
+        var other = (Index: -1, Slip: 0.5);
+        for (var i = 0; i < evidence.Count; i++)
+        {
+            if (i != odd && evidence[i].Test is not null)
+            {
+                var slip = beliefs.Without(i).ChanceOfSlip(i < odd ? odd - 1 : odd);
+                other = slip < other.Slip ? (i, slip) : other;
+            }
+        }
+
+        var title = evidence[odd].Test!.Title;
+        return other.Index < 0
+            ? ($"No fault known here explains “{title}” beside the other readings. Measure it again, or look for what is not in the list.", null)
+            : ($"“{title}” and “{evidence[other.Index].Test!.Title}” contradict each other: no fault known here explains both. Measure both again.", (evidence[odd].Test!, evidence[other.Index].Test!));
+    }
+}

@@ -1,0 +1,224 @@
+using Screeline.Core.Circuits;
+
+namespace Screeline.Core.Diagnosis;
+
+/// <summary>
+/// What every test would read under every fault, for one vehicle: for each fault the same set of sampled vehicles (Latin
+/// hypercube; McKay, Beckman, Conover 1979, from memory) is given the fault, its circuit is solved once in each operating state,
+/// and each test's instrument is placed by its Thévenin equivalent. Built once per vehicle, then only read.
+/// </summary>
+public sealed class FaultTable
+{
+    /// <summary>Sampled vehicles per fault.</summary>
+    public const int UsualSamples = 192;
+
+    /// <summary>No answer is decided by the simulated state: the fault's or the test's chances count.</summary>
+    public const byte Undecided = byte.MaxValue;
+
+    // How much a parameter that the vehicle's file states may still differ.
+    private const double StatedShare = 0.03;
+
+    private readonly SampledCircuit _circuit;
+    private readonly float[][] _numbers;
+    private readonly float[][] _kernels;
+    private readonly byte[][] _decided;
+
+    private FaultTable(FaultSystem system, VehicleSetting setting, int samples)
+    {
+        (System, Setting, Samples) = (system, setting, samples);
+        _circuit = new SampledCircuit(system);
+        var size = system.Faults.Count * samples;
+        _numbers = [.. system.Tests.Select(t => t.Unit is null ? [] : new float[size])];
+        _decided = [.. system.Tests.Select(t => t.Unit is null ? new byte[size] : [])];
+        (Cold, Hot, Solved) = (new float[size], new float[size], new bool[size]);
+        var middle = Draw(system, _circuit.Slots, setting, system.Faults[0], (_, _) => 0.5);
+        Applies = [.. system.Faults.Select(f => f.When is null || f.When.At(new FormulaValues(middle, middle)) != 0)];
+        Scales = [.. system.Tests.Select(ReadingScale.Of)];
+        Chances = [.. system.Tests.Select(t => t.Unit is null ? system.Faults.Select(f => ChancesOf(t, f)).ToArray() : [])];
+        _kernels = [.. system.Tests.Select(t => t.Unit is null ? [] : new float[size])];
+    }
+
+    /// <summary>The system.</summary>
+    public FaultSystem System { get; }
+    /// <summary>The vehicle.</summary>
+    public VehicleSetting Setting { get; }
+    /// <summary>Samples per fault; sample i of every fault is the same vehicle.</summary>
+    public int Samples { get; }
+    /// <summary>Chance per attempt that the fault shows when cold, by fault × samples + sample.</summary>
+    public float[] Cold { get; }
+    /// <summary>The same when hot.</summary>
+    public float[] Hot { get; }
+    /// <summary>Whether the sample's circuits were solved; those that were not are left out and counted.</summary>
+    public bool[] Solved { get; }
+    /// <summary>Whether this vehicle can have the fault at all.</summary>
+    public bool[] Applies { get; }
+    /// <summary>How many samples could not be solved.</summary>
+    public int Unsolved => Solved.Where((s, i) => !s && Applies[i / Samples]).Count();
+    /// <summary>The scale of each test's readings.</summary>
+    public IReadOnlyList<ReadingScale> Scales { get; }
+    /// <summary>By test and fault: chances of the answers when the state does not decide them.</summary>
+    public IReadOnlyList<double[][]> Chances { get; }
+    /// <summary>Bytes held.</summary>
+    public long Bytes => _numbers.Sum(n => 8L * n.Length) + _decided.Sum(d => (long)d.Length) + 9L * Cold.Length;
+
+    internal float[] NumbersOf(int test) => _numbers[test];
+
+    internal float[] KernelsOf(int test) => _kernels[test];
+
+    /// <summary>A test's numbers on its reading scale, by fault × samples + sample.</summary>
+    public ReadOnlySpan<float> Numbers(int test) => _numbers[test];
+
+    /// <summary>
+    /// How far each sample stands for its neighbours: half the stretch that holds a twelfth of the fault's samples around it, on
+    /// the reading scale (an adaptive kernel; Silverman 1986, section 5.3, from memory). Where samples lie dense it is small.
+    /// </summary>
+    public ReadOnlySpan<float> Kernels(int test) => _kernels[test];
+
+    /// <summary>A test's decided answers.</summary>
+    public ReadOnlySpan<byte> Decided(int test) => _decided[test];
+
+    /// <summary>Builds the table.</summary>
+    /// <param name="system">The family.</param>
+    /// <param name="setting">The vehicle; must have no faults.</param>
+    /// <param name="samples">Sampled vehicles per fault.</param>
+    public static FaultTable Build(FaultSystem system, VehicleSetting setting, int samples = UsualSamples)
+    {
+        var table = new FaultTable(system, setting, samples);
+        var places = Places(system.Parameters.Count, samples, Seed(system.Id));
+        var good = new double[samples][];
+        table.Fill(0, places, good, keep: true);
+        Parallel.For(1, system.Faults.Count, fault => table.Fill(fault, places, good, keep: false));
+        table.MeasureKernels();
+        return table;
+    }
+
+    /// <summary>A row of parameter values for one vehicle: what its file states, what the fault sets, the rest drawn.</summary>
+    internal static double[] Draw(FaultSystem system, Slots slots, VehicleSetting setting, Fault fault, Func<int, bool, double> place)
+    {
+        var row = new double[slots.Count];
+        row[slots[Slots.Celsius]] = setting.Celsius;
+        var values = new FormulaValues(row, row);
+        for (var p = 0; p < system.Parameters.Count; p++)
+        {
+            var parameter = system.Parameters[p];
+            row[slots[parameter.Id]] = fault.Set.TryGetValue(parameter.Id, out var set) ? set.At(place(p, true), values)
+                : !setting.Stated.TryGetValue(parameter.Id, out var stated) ? parameter.Draw.At(place(p, false), values)
+                : parameter.Choices.Count > 0 || parameter.Draw.Kind == Spread.None ? stated
+                : stated * (1 + StatedShare * (2 * place(p, false) - 1));
+        }
+
+        return row;
+    }
+
+    private void Fill(int fault, double[][] places, double[][] good, bool keep)
+    {
+        if (!Applies[fault])
+        {
+            return;
+        }
+
+        var f = System.Faults[fault];
+        var count = System.Parameters.Count;
+        var warm = System.States.ToDictionary(s => s.Id, _ => new WarmStart(), StringComparer.Ordinal);
+        for (var i = 0; i < Samples; i++)
+        {
+            var sample = i;
+            var row = Draw(System, _circuit.Slots, Setting, f, (p, set) => places[set ? count + p : p][sample]);
+            var at = fault * Samples + i;
+            Cold[at] = (float)(f.Cold.From + (f.Cold.To - f.Cold.From) * places[2 * count][i]);
+            Hot[at] = (float)(f.Hot.From + (f.Hot.To - f.Hot.From) * places[2 * count][i]);
+            Solved[at] = _circuit.TrySolve(row, warm);
+            if (keep)
+            {
+                good[i] = row;
+            }
+
+            if (!Solved[at] || !Solved[i])
+            {
+                Solved[at] = false;
+                continue;
+            }
+
+            for (var t = 0; t < System.Tests.Count; t++)
+            {
+                if (System.Tests[t].Unit is null)
+                {
+                    _decided[t][at] = f.Signs.ContainsKey(System.Tests[t].Id) ? Undecided : _circuit.Answer(t, row, good[i]);
+                }
+                else
+                {
+                    _numbers[t][at] = Scales[t].To(_circuit.Number(t, row, good[i]));
+                }
+            }
+        }
+    }
+
+    private void MeasureKernels()
+    {
+        var reach = Math.Max(1, Samples / 24);
+        Parallel.For(0, System.Tests.Count, t =>
+        {
+            for (var f = 0; f < System.Faults.Count && _numbers[t].Length > 0; f++)
+            {
+                if (!Applies[f])
+                {
+                    continue;
+                }
+
+                var sorted = _numbers[t].AsSpan(f * Samples, Samples).ToArray();
+                var order = Enumerable.Range(0, Samples).ToArray();
+                Array.Sort(sorted, order);
+                for (var j = 0; j < Samples; j++)
+                {
+                    var (low, high) = (Math.Max(0, j - reach), Math.Min(Samples - 1, j + reach));
+                    _kernels[t][f * Samples + order[j]] = (sorted[high] - sorted[low]) / (high - low) * reach;
+                }
+            }
+        });
+    }
+
+    private static double[] ChancesOf(FaultTest test, Fault fault)
+    {
+        var given = fault.Signs.GetValueOrDefault(test.Id) ?? test.Usual;
+        var n = test.Choices.Count;
+        var left = 1 - given.Values.Sum();
+        var unnamed = test.Choices.Count(c => !given.ContainsKey(c.Id));
+        // What is named takes its chance, the rest is shared by the others; nothing is quite impossible.
+        return [.. test.Choices.Select(c => Reading.Heard(given.TryGetValue(c.Id, out var chance) ? chance + (unnamed == 0 ? left / n : 0) : left / unnamed, n))];
+    }
+
+    // One stratified and shuffled row of places per parameter, one per value that a fault sets, one for its chance.
+    private static double[][] Places(int parameters, int samples, int seed)
+    {
+        var random = new Random(seed);
+        var places = new double[2 * parameters + 1][];
+        for (var p = 0; p < places.Length; p++)
+        {
+            var order = Enumerable.Range(0, samples).ToArray();
+            random.Shuffle(order);
+            places[p] = [.. order.Select(o => (o + 0.5) / samples)];
+        }
+
+        return places;
+    }
+
+    private static int Seed(string id) => id.Aggregate(17, (seed, c) => unchecked(seed * 31 + c));
+}
+
+/// <summary>
+/// A scale on which an instrument's error is the same everywhere: s = asinh(r·y/a)/r for a standard error √(a² + (r·y)²) (a
+/// variance-stabilising transformation; Bartlett 1947, from memory). One unit of s is one standard error.
+/// </summary>
+/// <param name="Fixed">a, in base units, above zero.</param>
+/// <param name="Relative">r, may be zero.</param>
+public readonly record struct ReadingScale(double Fixed, double Relative)
+{
+    /// <summary>The scale of a test's readings.</summary>
+    public static ReadingScale Of(FaultTest test) => new(test.Accuracy * (double)(test.Unit?.Factor ?? 1), test.Relative);
+
+    /// <summary>From a value in the base unit to the scale.</summary>
+    public float To(double value) => (float)(Relative == 0 ? value / Fixed : Math.Asinh(Relative * value / Fixed) / Relative);
+
+    /// <summary>Back to the base unit.</summary>
+    public double From(double scaled) => Relative == 0 ? scaled * Fixed : Math.Sinh(Relative * scaled) * Fixed / Relative;
+}

@@ -1,0 +1,21 @@
+namespace Screeline.Core.Diagnosis;
+
+/// <summary>When a proof check is due.</summary>
+public enum ProofMoment
+{
+    /// <summary>With the covers still off; holds a gate.</summary>
+    BeforeCovers,
+    /// <summary>When all is closed.</summary>
+    End,
+}
+
+/// <summary>A check that proves the repair.</summary>
+public sealed record ProofCheck : Question
+{
+    /// <summary>When it is due.</summary>
+    public required ProofMoment Moment { get; init; }
+    /// <summary>The test of Find whose reading stands beside it as "before", or null.</summary>
+    public string? BeforeTest { get; init; }
+    /// <summary>Who sets the limit: a standard, the maker, or common practice.</summary>
+    public required string LimitBy { get; init; }
+}

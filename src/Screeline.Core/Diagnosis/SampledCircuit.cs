@@ -1,0 +1,142 @@
+using Screeline.Core.Circuits;
+
+namespace Screeline.Core.Diagnosis;
+
+/// <summary>A system's circuit, ready to be solved for one row of parameters and read with its instruments.</summary>
+public sealed class SampledCircuit
+{
+    private readonly FaultSystem _system;
+    private readonly string[] _controls;
+    private readonly OperatingState[] _order;
+    private readonly Placed[] _placed;
+
+    // Where a test's instrument is put: its nodes with their slots, or the slot of its current.
+    private sealed record Placed(string Plus, string Minus, int PlusSlot, int MinusSlot, int CurrentSlot);
+
+    /// <summary>Makes it.</summary>
+    public SampledCircuit(FaultSystem system)
+    {
+        _system = system;
+        _controls = [.. system.States.SelectMany(s => s.Controls.Keys).Distinct(StringComparer.Ordinal)];
+        Slots = FaultSystemReader.SlotsOf(system);
+        _order = [.. system.States.OrderByDescending(s => s.Commanded)];
+        _placed = [.. system.Tests.Select(Place)];
+    }
+
+    /// <summary>Where quantities stand in a row.</summary>
+    public Slots Slots { get; }
+
+    /// <summary>The network of a row in a state.</summary>
+    public Network NetworkOf(double[] row, OperatingState state)
+    {
+        foreach (var control in _controls)
+        {
+            row[Slots[control]] = state.Controls.GetValueOrDefault(control);
+        }
+
+        return CircuitBuilder.Build(_system.Circuit, row, row[Slots[Slots.Celsius]]);
+    }
+
+    /// <summary>Solves every operating state and writes what it says into the row; false when one has no solution.</summary>
+    public bool TrySolve(double[] row, IReadOnlyDictionary<string, WarmStart>? warm = null)
+    {
+        try
+        {
+            // What blows when the motor is commanded has blown in every other state as well.
+            var blown = new HashSet<string>(StringComparer.Ordinal);
+            foreach (var state in _order)
+            {
+                var network = NetworkOf(row, state);
+                var solution = Solver.Solve(network, warm?[state.Id], blown);
+                blown.UnionWith(solution.Blown);
+                Read(row, state, network, solution);
+            }
+
+            return true;
+        }
+        catch (NotSolvedException)
+        {
+            return false;
+        }
+    }
+
+    /// <summary>Currents through the elements of the usual, faultless vehicle in a state, A; empty when it has no steady state.</summary>
+    public static IReadOnlyDictionary<string, double> UsualCurrents(FaultSystem system, VehicleSetting setting, OperatingState state)
+    {
+        var circuit = new SampledCircuit(system);
+        var row = FaultTable.Draw(system, circuit.Slots, setting, system.Faults[0], (_, _) => 0.5);
+        return circuit.TrySolve(row)
+            ? system.Circuit.Select(p => p.Kind == "relay" ? $"{p.Id}.contact" : p.Id).ToDictionary(id => id, id => row[circuit.Slots.Find($"i.{id}", state.Id)!.Value], StringComparer.Ordinal)
+            : new Dictionary<string, double>();
+    }
+
+    /// <summary>What a test reads as a number, in the base unit.</summary>
+    /// <param name="test">The test's place in the system.</param>
+    /// <param name="row">The solved sample.</param>
+    /// <param name="good">Its faultless twin, solved.</param>
+    public double Number(int test, double[] row, double[] good)
+    {
+        var t = _system.Tests[test];
+        switch (t.Measure)
+        {
+            case Measure.Volts: return Across(test, row) * Instruments.MeterOhms / (Instruments.MeterOhms + row[Slots.Instrument(test)]);
+            case Measure.Ohms: return Math.Min(row[Slots.Instrument(test)], 2e7);
+            case Measure.Amperes: return row[_placed[test].CurrentSlot];
+            default:
+                var (factor, offset) = ((double)t.Unit!.Factor, (double)t.Unit.Offset);
+                return Math.Clamp(t.Value!.At(new FormulaValues(row, good)), -1e9, 1e9) * factor + offset;
+        }
+    }
+
+    /// <summary>Which answer the simulated state decides, or <see cref="FaultTable.Undecided"/>.</summary>
+    public byte Answer(int test, double[] row, double[] good)
+    {
+        var t = _system.Tests[test];
+        if (t.Measure == Measure.Lamp)
+        {
+            var glow = Instruments.Glowing(Math.Abs(Across(test, row)), row[Slots.Instrument(test)], row[Slots[VehicleSetting.Volts]]);
+            return (byte)t.Choices.TakeWhile(c => !c.Id.Equals(glow.ToString(), StringComparison.OrdinalIgnoreCase)).Count();
+        }
+
+        var values = new FormulaValues(row, good);
+        foreach (var rule in t.Rules)
+        {
+            if (rule.When.At(values) != 0)
+            {
+                return (byte)t.Choices.TakeWhile(c => c.Id != rule.Choice).Count();
+            }
+        }
+
+        return FaultTable.Undecided;
+    }
+
+    private double Across(int test, double[] row) => row[_placed[test].PlusSlot] - row[_placed[test].MinusSlot];
+
+    private void Read(double[] row, OperatingState state, Network network, Solution solution)
+    {
+        Slots.Write(row, state.Id, network, solution);
+        for (var t = 0; t < _placed.Length; t++)
+        {
+            if (_placed[t].Plus.Length > 0 && _system.Tests[t].State.Id == state.Id)
+            {
+                row[Slots.Instrument(t)] = solution.TheveninOhms(_placed[t].Plus, _placed[t].Minus);
+            }
+        }
+    }
+
+    private Placed Place(FaultTest test)
+    {
+        if (test.Measure == Measure.Amperes)
+        {
+            return new Placed("", "", -1, -1, Slots.Find($"i.{test.Element}", test.State.Id)!.Value);
+        }
+
+        if (test.Measure is not (Measure.Volts or Measure.Ohms or Measure.Lamp))
+        {
+            return new Placed("", "", -1, -1, -1);
+        }
+
+        string Node(int probe) => _system.Points.First(p => p.Id == test.Probes[probe]).Node;
+        return new Placed(Node(0), Node(1), Slots.Find($"v.{Node(0)}", test.State.Id)!.Value, Slots.Find($"v.{Node(1)}", test.State.Id)!.Value, -1);
+    }
+}

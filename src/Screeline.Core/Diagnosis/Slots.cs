@@ -1,0 +1,107 @@
+using Screeline.Core.Circuits;
+
+namespace Screeline.Core.Diagnosis;
+
+/// <summary>
+/// Where each quantity of a system stands in the row of numbers that describes one sample: the temperature, the parameters, the
+/// controls, then for each operating state what its solution says: <c>v.node</c>, <c>i.element</c>, <c>speed.motor</c>,
+/// <c>pulled.relay</c>, <c>chatter.relay</c>, <c>blown.fuse</c>, also as <c>state.v.node</c> from elsewhere.
+/// </summary>
+public sealed class Slots
+{
+    /// <summary>The name of the temperature in °C.</summary>
+    public const string Celsius = "celsius";
+
+    private readonly Dictionary<string, int> _fixed = new(StringComparer.Ordinal) { [Celsius] = 0 };
+    private readonly Dictionary<string, int> _states;
+    private readonly Dictionary<string, int> _results = new(StringComparer.Ordinal);
+    private readonly (string Kind, string Id)[] _told;
+    private readonly int _stateStart;
+
+    /// <summary>Numbers the quantities.</summary>
+    /// <param name="parameters">Ids of parameters.</param>
+    /// <param name="controls">Names of controls.</param>
+    /// <param name="states">Ids of operating states.</param>
+    /// <param name="circuit">The circuit.</param>
+    /// <param name="instruments">How many instruments are placed; each has a slot for the resistance behind it.</param>
+    public Slots(IEnumerable<string> parameters, IEnumerable<string> controls, IEnumerable<string> states, IReadOnlyList<CircuitPart> circuit, int instruments = 0)
+    {
+        foreach (var name in parameters.Concat(controls))
+        {
+            _fixed.TryAdd(name, _fixed.Count);
+        }
+
+        void Result(string name) => _results.TryAdd(name, _results.Count);
+        foreach (var part in circuit)
+        {
+            part.Nodes.ToList().ForEach(n => Result($"v.{n}"));
+            Result(part.Kind == "relay" ? $"i.{part.Id}.contact" : $"i.{part.Id}");
+            switch (part.Kind)
+            {
+                case "relay":
+                    Result($"pulled.{part.Id}");
+                    Result($"chatter.{part.Id}");
+                    break;
+                case "fuse": Result($"blown.{part.Id}"); break;
+                case "motor" or "two-brush-motor": Result($"speed.{part.Id}"); break;
+            }
+        }
+
+        _states = states.Distinct(StringComparer.Ordinal).Select((s, i) => (s, i)).ToDictionary(x => x.s, x => x.i, StringComparer.Ordinal);
+        _stateStart = _fixed.Count;
+        _told = [.. _results.OrderBy(r => r.Value).Select(r => (r.Key[..r.Key.IndexOf('.')], r.Key[(r.Key.IndexOf('.') + 1)..]))];
+        Count = Instrument(instruments);
+    }
+
+    /// <summary>How many numbers describe a sample.</summary>
+    public int Count { get; }
+
+    /// <summary>The slot of the resistance that the instrument of a test sees behind it.</summary>
+    public int Instrument(int test) => _stateStart + _states.Count * _results.Count + test;
+
+    /// <summary>The slot of a parameter or control.</summary>
+    public int this[string name] => _fixed[name];
+
+    /// <summary>The slot a name means in a formula that is worked out in a state; null when there is none.</summary>
+    public int? Find(string name, string? state)
+    {
+        if (_fixed.TryGetValue(name, out var found))
+        {
+            return found;
+        }
+
+        if (name.IndexOf('.') is > 0 and var dot && _states.ContainsKey(name[..dot]))
+        {
+            (state, name) = (name[..dot], name[(dot + 1)..]);
+        }
+
+        return state is not null && _results.TryGetValue(name, out var offset) ? _stateStart + _states[state] * _results.Count + offset : null;
+    }
+
+    /// <summary>Writes what a solution says into a sample's row.</summary>
+    public void Write(double[] row, string state, Network network, Solution solution)
+    {
+        var start = _stateStart + _states[state] * _results.Count;
+        for (var i = 0; i < _told.Length; i++)
+        {
+            var id = _told[i].Id;
+            row[start + i] = _told[i].Kind switch
+            {
+                "v" => solution.Voltage(id),
+                "i" => solution.Current(id),
+                "pulled" => solution.PulledIn.Contains(id) ? 1 : 0,
+                "chatter" => solution.Chattering.Contains(id) ? 1 : 0,
+                "blown" => solution.Blown.Contains(id) ? 1 : 0,
+                _ => Speed(network.Elements.First(e => e.Id == id), solution),
+            };
+        }
+    }
+
+    private static double Speed(Element element, Solution solution) => element switch
+    {
+        MagnetMotor m => m.Speed(solution.Between(m.From, m.To)),
+        SeriesMotor s => s.Speed(solution.Between(s.From, s.To)),
+        TwoBrushMotor t => t.Speed(solution.Between(t.Low, t.Common), solution.Between(t.High, t.Common)),
+        _ => 0,
+    };
+}

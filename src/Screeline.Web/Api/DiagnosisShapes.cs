@@ -1,0 +1,68 @@
+namespace Screeline.Web.Api;
+
+/// <summary>A family in the list.</summary>
+public sealed record SystemLine(string Id, string Title, int Faults, int Tests);
+
+/// <summary>A family.</summary>
+public sealed record SystemTold(string Id, string Title, IReadOnlyList<ParameterTold> Parameters, IReadOnlyList<RepairTold> Repairs, IReadOnlyList<FaultLine> Faults, IReadOnlyList<TestTold> Tests);
+
+/// <summary>A parameter that a vehicle may state.</summary>
+/// <param name="Id">Identifier.</param>
+/// <param name="Title">What it is.</param>
+/// <param name="Unit">Its unit.</param>
+/// <param name="Low">Least value.</param>
+/// <param name="High">Greatest value.</param>
+/// <param name="Choices">Names of the values 0, 1, … where it is a choice.</param>
+public sealed record ParameterTold(string Id, string Title, string Unit, double Low, double High, IReadOnlyList<string>? Choices);
+
+/// <summary>A remedy; faults with the same one are one class.</summary>
+public sealed record RepairTold(string Id, string Title, string? Part, double Minutes, double Price);
+
+/// <summary>A fault with its chance before any reading.</summary>
+public sealed record FaultLine(string Id, string Title, string Repair, double Prior);
+
+/// <summary>A test. Accuracy is the fixed standard error in the test's unit, relative the share of the reading; good is told for 12 V.</summary>
+public sealed record TestTold(string Id, string Title, string? Unit, IReadOnlyList<string>? Choices, double Minutes, string Position, IReadOnlyList<string> Access, int People, double? Accuracy, double? Relative, string? Good, string State, bool Complaint);
+
+/// <summary>What is asked.</summary>
+/// <param name="System">The family.</param>
+/// <param name="Vehicle">Stated parameters: numbers, or the name of a choice.</param>
+/// <param name="TemperatureC">Temperature, °C; 20 when left out.</param>
+/// <param name="Readings">Readings in any order.</param>
+/// <param name="Done">Access needs that are met already.</param>
+/// <param name="Assumptions">Money; left out, the usual figures count.</param>
+/// <param name="HistoryOfModel">A vehicle model whose closed jobs shall shift the priors; left out, none do.</param>
+public sealed record DiagnosisAsked(string System, IReadOnlyDictionary<string, double>? Vehicle, double? TemperatureC, IReadOnlyList<ReadingAsked> Readings, IReadOnlyList<string>? Done, AssumptionsAsked? Assumptions, string? HistoryOfModel);
+
+/// <summary>A reading: a value with its unit, or a choice.</summary>
+public sealed record ReadingAsked(string Test, double? Value, string? Unit, string? Choice);
+
+/// <summary>Money.</summary>
+public sealed record AssumptionsAsked(double? LabourPerHour, double? Comeback, IReadOnlyDictionary<string, double>? Minutes, IReadOnlyDictionary<string, double>? Prices);
+
+/// <summary>The judgement.</summary>
+public sealed record DiagnosisTold(IReadOnlyList<BeliefTold> Beliefs, IReadOnlyList<RepairBeliefTold> Repairs, IReadOnlyList<EvidenceTold> Evidence, IReadOnlyList<NextTold> Next, IReadOnlyDictionary<string, string> Proof, DecisionTold Decision, string? Surprise, IReadOnlyList<string>? Contradiction);
+
+/// <summary>A fault with its chance.</summary>
+public sealed record BeliefTold(string Fault, string Repair, double Probability);
+
+/// <summary>A repair with its chance.</summary>
+public sealed record RepairBeliefTold(string Repair, double Probability);
+
+/// <summary>What a reading says.</summary>
+public sealed record EvidenceTold(string Test, double? Value, string? Unit, IReadOnlyList<string>? Choices, IReadOnlyList<double>? ExpectedIfGood, string? ExpectedChoice, IReadOnlyList<string> SpeaksFor, IReadOnlyList<string> SpeaksAgainst, double Bits);
+
+/// <summary>A test that could be done next; every person's minutes count.</summary>
+public sealed record NextTold(string Test, double GainBits, double Minutes, double AccessMinutes, double GainPerMinute, string Because);
+
+/// <summary>Stop or go on: proven, guess, test or none.</summary>
+public sealed record DecisionTold(string Act, string? Repair, string? Test, string Why, CostTold ExpectedCost);
+
+/// <summary>Expected cost of acting now, and of doing the best test first.</summary>
+public sealed record CostTold(double Now, double? AfterTest, double ChanceWrong, double Repair, double IfWrong);
+
+/// <summary>Faults in a request.</summary>
+public sealed record FaultsTold(IReadOnlyList<FaultTold> Faults);
+
+/// <summary>A fault with its JSON path.</summary>
+public sealed record FaultTold(string Path, string Message);

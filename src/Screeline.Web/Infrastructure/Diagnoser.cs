@@ -1,0 +1,63 @@
+using Screeline.Core.Access;
+using Screeline.Core.Diagnosis;
+using Screeline.Core.Jobs;
+using Screeline.Data;
+using Screeline.Library;
+
+namespace Screeline.Web.Infrastructure;
+
+/// <summary>A job judged: with what was asked, what is stated of its vehicle, and where its beliefs stood before the last reading.</summary>
+public sealed record JudgedJob(Judgement Judgement, Inquiry Inquiry, DiagnosisEngine Engine, VehicleSetting Setting, IReadOnlyDictionary<string, double> Before, ShopHistory History);
+
+/// <summary>Puts together what a judgement of a job stands on: vehicle, temperature, access, history, money.</summary>
+public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore parameters, ShopFigureStore figures, HistoryStore histories, ShippedLibrary library, Desk desk)
+{
+    /// <summary>Judges a job's readings.</summary>
+    public async Task<JudgedJob> JudgeAsync(Job job, CancellationToken cancel)
+    {
+        var opened = job.Opened.Payload;
+        var stated = await parameters.OfAsync(opened.Vehicle, job.System.Id, cancel);
+        var setting = new VehicleSetting(stated, desk.Celsius).With(VehicleSetting.Volts, (double)opened.NominalVolts);
+        var engine = tables.For(job.System, setting);
+        var history = await histories.OfAsync(job.System.Id, opened.Model, cancel);
+        var map = library.MapsFor(job.System.Id, opened.Model) is [var first, ..] ? first.Map : null;
+        var inquiry = new Inquiry(
+            job.Case,
+            job.Removed.Keys.Where(id => !job.Refitted.ContainsKey(id)).ToHashSet(StringComparer.Ordinal),
+            map is null ? new Dictionary<string, double>() : job.System.Access.Where(a => map.Operation(a.Id) is not null).ToDictionary(a => a.Id, a => (double)map[a.Id].Minutes.Mean),
+            desk.UsesHistory ? history : ShopHistory.None,
+            Money(job.System, map, await figures.AllAsync(cancel)));
+        var before = job.Case with { Readings = [.. job.Case.Readings.SkipLast(1)] };
+        var stood = engine.BeliefsOf(before, inquiry.History);
+        return new JudgedJob(engine.Judge(inquiry), inquiry, engine, setting, job.System.Repairs.Select((r, i) => (r.Id, Chance: stood.ByRepair[i])).ToDictionary(x => x.Id, x => x.Chance, StringComparer.Ordinal), history);
+    }
+
+    /// <summary>The name under which the shop's own price or minutes of a repair are kept.</summary>
+    public static string FigureName(string what, FaultSystem system, string repair) => $"{what}:{system.Id}/{repair}";
+
+    private static Assumptions Money(FaultSystem system, AccessMap? map, IReadOnlyDictionary<string, double> own)
+    {
+        var usual = Assumptions.Usual;
+        var minutes = new Dictionary<string, double>(StringComparer.Ordinal);
+        var prices = new Dictionary<string, double>(StringComparer.Ordinal);
+        foreach (var repair in system.Repairs)
+        {
+            if (repair.IsMotor && map is not null)
+            {
+                minutes[repair.Id] = (double)WayPlanner.Plan(map, map.Targets[0].Id).ExpectedMinutes;
+            }
+
+            if (own.TryGetValue(FigureName("minutes", system, repair.Id), out var m))
+            {
+                minutes[repair.Id] = m;
+            }
+
+            if (own.TryGetValue(FigureName("price", system, repair.Id), out var p))
+            {
+                prices[repair.Id] = p;
+            }
+        }
+
+        return new Assumptions(own.GetValueOrDefault("labour_per_hour", map is null ? usual.LabourPerHour : (double)map.LabourRatePerHour), own.GetValueOrDefault("comeback", usual.Comeback), minutes, prices);
+    }
+}
