@@ -80,8 +80,7 @@ public static class Report
         var prior = reports.SelectMany(r =>
         {
             var priors = ShopHistory.None.Priors(r.System);
-            var repairOf = Beliefs.RepairOf(r.System);
-            var byRepair = r.System.Repairs.Select((_, i) => priors.Where((_, f) => repairOf[f] == i).Sum()).ToArray();
+            var byRepair = r.System.Repairs.Select(x => priors.Where((_, f) => r.System.Faults[f].Repair == x.Id).Sum()).ToArray();
             return r.Cases.Select(c => Brier(byRepair, r.System.Repairs.ToList().FindIndex(x => x.Id == c.Truth.Repair)));
         }).Average();
         Console.WriteLine(FormattableString.Invariant($"\ncalibration error {error:0.000} over {beliefs.Count} beliefs; Brier score {beliefs.Average(b => Brier(b.All, b.Truth)):0.000} after every reading, {all.Average(c => Brier(c.Beliefs[^1].All, c.Beliefs[^1].Truth)):0.000} at the stop, {prior:0.000} of the prior"));

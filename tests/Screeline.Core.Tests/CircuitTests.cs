@@ -39,6 +39,11 @@ public sealed partial class CircuitTests
         ["13-charging"] = (Of(Battery(12.2, 0.012), [new RegulatedSource("alternator", "out", "0", 14.4, 70), new Resistor("cable", "out", "plus", 0.002), new Lamp("lamps", "plus", "0", 12, 220), new Resistor("screen", "plus", "0", 0.2)]), [s => s.Voltage("out"), s => s.Voltage("plus")]),
         ["14-relay-and-fan"] = (new Network([.. Battery(12.6, 0.01), new Resistor("wire", "m", "n", 0.02), new MagnetMotor("fan", "n", "0", 0.18, 0.04, new MechanicalLoad(0.05, 0.0002, 4e-6))], [new Relay("relay", "plus", "0", 90, "plus", "f", 0.002, 7, 2)], [new Fuse("fuse", "f", "m", 30)]), [s => s.Voltage("n"), s => s.Current("fan")]),
         ["15-fuse-blown"] = (new Network([.. Battery(12.6, 0.01), new Resistor("short", "a", "0", 0.05), new Resistor("load", "plus", "0", 10)], [], [new Fuse("fuse", "plus", "a", 10)]), [s => s.Voltage("plus"), s => s.Voltage("a")]),
+        ["17-two-brush-wiper"] = (Of(Battery(12.6, 0.02),
+            [new Resistor("low", "plus", "lo", 0.1), new Resistor("hi-leak", "hi", "0", 1e10), new TwoBrushMotor("m", "lo", "hi", "0", 0.95, 0.8, 0.034, 0.024, new MechanicalLoad(0.075, 0.00012))],
+            [new Resistor("high", "plus", "hi2", 0.1), new Resistor("lo-leak", "lo2", "0", 1e10), new TwoBrushMotor("m2", "lo2", "hi2", "0", 0.95, 0.8, 0.034, 0.024, new MechanicalLoad(0.075, 0.00012))]),
+            [s => s.Voltage("lo"), s => s.Voltage("hi"), s => s.Current("m"), s => s.Voltage("hi2"), s => s.Current("high"), s => s.Voltage("lo2")]),
+        ["18-source-at-its-limit"] = (Of(Battery(12.4, 0.012), [new RegulatedSource("alternator", "out", "0", 14.4, 70), new Resistor("cable", "out", "plus", 0.002), new Resistor("load", "plus", "0", 0.11)]), [s => s.Voltage("out"), s => s.Voltage("plus")]),
         ["16-two-grounds"] = (Of(Battery(), [new Resistor("cable", "plus", "main", 0.0012), new Resistor("m", "main", "block", 0.03), new Resistor("strap", "block", "0", 0.025), new Resistor("second", "block", "body", 0.004), new Resistor("third", "body", "0", 0.003)]), [s => s.Voltage("main"), s => s.Voltage("block"), s => s.Voltage("body")]),
     };
 
@@ -220,6 +225,57 @@ public sealed partial class CircuitTests
             Assert.InRange(solved.Voltage(node), -0.001, 13.2);
         }
     }
+
+    [Fact]
+    public void The_high_brush_turns_the_wiper_faster_and_a_stuck_one_draws_what_its_windings_let()
+    {
+        var motor = new TwoBrushMotor("m", "l", "h", "0", 0.95, 0.8, 0.034, 0.024, new MechanicalLoad(0.075, 0.00012));
+        double On(string low, string high)
+        {
+            var solved = Solver.Solve(Of(Battery(), [motor with { Low = low, High = high }]));
+            return motor.Speed(solved.Voltage(low), solved.Voltage(high));
+        }
+
+        Assert.True(On("l", "plus") > 1.15 * On("plus", "h"), "the high brush is faster");
+        Assert.Equal(0, motor.Speed(1.5, 0));
+        Assert.True(motor.Speed(-12, 0) < 0);
+        var stuck = Solver.Solve(Of(Battery(), [motor with { Load = motor.Load with { Stuck = true }, Low = "plus" }]));
+        Assert.Equal(stuck.Voltage("plus") / 0.95, stuck.Current("m"), 6);
+    }
+
+    /// <summary>Thévenin's theorem: what an instrument reads is what putting it into the circuit gives.</summary>
+    [Property(MaxTest = 60)]
+    public void Instruments_placed_by_Thevenin_read_what_they_read_in_the_circuit(DoNotSize<int> seed)
+    {
+        var random = new Random(seed.Item);
+        double Ohms() => Math.Pow(10, -3 + 7 * random.NextDouble());
+        var network = new Network([.. Battery(12 + random.NextDouble(), 0.01), new Resistor("a", "plus", "n1", Ohms()), new Resistor("b", "n1", "n2", Ohms()), new Resistor("c", "n2", "0", Ohms()), new Resistor("d", "n1", "n3", Ohms()), new Switch("s", "n3", "0", random.Next(2) == 0)]);
+        var solved = Solver.Solve(network);
+        foreach (var (plus, minus) in new[] { ("n1", "0"), ("n2", "n3"), ("plus", "n1") })
+        {
+            var placed = solved.Between(plus, minus) * Instruments.MeterOhms / (Instruments.MeterOhms + solved.TheveninOhms(plus, minus));
+            Assert.InRange(Instruments.Voltmeter(network, plus, minus), placed - 1e-6, placed + 1e-6);
+            Assert.Equal(Instruments.TestLamp(network, plus, minus), Instruments.Glowing(Math.Abs(solved.Between(plus, minus)), solved.TheveninOhms(plus, minus)));
+        }
+    }
+
+    [Fact]
+    public void A_warm_start_changes_where_the_search_begins_and_not_what_it_finds()
+    {
+        var warm = new WarmStart();
+        Network With(double cable) => new([.. Battery(), new Resistor("cable", "plus", "main", cable), new MagnetMotor("m", "on", "0", 0.012, 0.028, Engine)], [new Relay("solenoid", "plus", "0", 0.5, "main", "on", 0.0005, 7, 3)], [new Fuse("fuse", "plus", "spare", 10)]);
+        foreach (var cable in new[] { 0.001, 0.02, 0.5, 0.001 })
+        {
+            var (cold, warmed) = (Solver.Solve(With(cable)), Solver.Solve(With(cable), warm));
+            Assert.Equal(cold.Voltage("main"), warmed.Voltage("main"), 8);
+            Assert.Equal(cold.Current("m"), warmed.Current("m"), 5);
+            Assert.Equal(cold.PulledIn, warmed.PulledIn);
+        }
+    }
+
+    [Fact]
+    public void A_fuse_that_blew_before_stays_blown() =>
+        Assert.InRange(Solver.Solve(new Network([.. Battery(), new Resistor("load", "a", "0", 10)], [], [new Fuse("f", "plus", "a", 10)]), null, new HashSet<string> { "f" }).Voltage("a"), 0, 0.01);
 
     [Fact]
     public void Two_parts_with_one_id_are_refused() =>

@@ -53,8 +53,6 @@ public sealed class Solution
 {
     private readonly Solver.Assembled _circuit;
     private readonly double[] _voltages;
-    private double[]? _factored;
-    private int[] _pivots = [];
 
     internal Solution(Solver.Assembled circuit, double[] voltages, bool[] pulled, bool[] blown, bool[] restless)
     {
@@ -89,31 +87,35 @@ public sealed class Solution
     /// What an instrument between two nodes sees behind it: the change of voltage for a small current drawn there, ohm
     /// (Thévenin's theorem; exact where the circuit is ohmic, else at this operating point).
     /// </summary>
-    public double TheveninOhms(string from, string to)
+    public double TheveninOhms(string from, string to) => TheveninOhms([(from, to)])[0];
+
+    /// <summary>The same for many pairs of nodes at once.</summary>
+    public double[] TheveninOhms(IReadOnlyList<(string From, string To)> pairs)
     {
         var n = _circuit.NodeCount;
+        var (matrix, pivots, drawn) = (new double[n * n], new int[n], new double[n * pairs.Count]);
+        _circuit.Assemble(_voltages, new double[n], matrix);
+        for (var p = 0; p < pairs.Count; p++)
+        {
+            // One ampere in at one node and out at the other.
+            Put(pairs[p].From, p, 1);
+            Put(pairs[p].To, p, -1);
+        }
+
         var provider = MathNet.Numerics.Providers.LinearAlgebra.LinearAlgebraControl.Provider;
-        if (_factored is null)
+        provider.LUFactor(matrix, n, pivots);
+        provider.LUSolveFactored(pairs.Count, matrix, n, pivots, drawn);
+        return [.. pairs.Select((x, p) => At(x.From, p) - At(x.To, p))];
+
+        void Put(string node, int column, double amperes)
         {
-            (_factored, _pivots) = (new double[n * n], new int[n]);
-            _circuit.Assemble(_voltages, new double[n], _factored);
-            provider.LUFactor(_factored, n, _pivots);
+            if (_circuit.Index(node) is >= 0 and var i)
+            {
+                drawn[n * column + i] += amperes;
+            }
         }
 
-        var (a, b) = (_circuit.Index(from), _circuit.Index(to));
-        var drawn = new double[n];
-        if (a >= 0)
-        {
-            drawn[a] += 1;
-        }
-
-        if (b >= 0)
-        {
-            drawn[b] -= 1;
-        }
-
-        provider.LUSolveFactored(1, _factored, n, _pivots, drawn);
-        return (a < 0 ? 0 : drawn[a]) - (b < 0 ? 0 : drawn[b]);
+        double At(string node, int column) => _circuit.Index(node) is >= 0 and var i ? drawn[n * column + i] : 0;
     }
 
     private static HashSet<string> Of(IEnumerable<string> ids, bool[] which) => ids.Where((_, i) => which[i]).ToHashSet(StringComparer.Ordinal);

@@ -3,11 +3,14 @@ using MathNet.Numerics.Providers.LinearAlgebra;
 namespace Screeline.Core.Circuits;
 
 /// <summary>
-/// Voltages that were found before in circuits of the same shape, by the state of their relays and fuses. They are where the
-/// search begins and never what it ends with. Not for two threads at once.
+/// What was found before in circuits of the same shape: voltages by the state of relays and fuses, where the search begins and
+/// never what it ends with; and the numbering of the nodes. Not for two threads at once, and a solution found with it must be
+/// read before the next one is asked for.
 /// </summary>
 public sealed class WarmStart
 {
+    internal Solver.Assembled? Circuit { get; set; }
+
     internal Dictionary<string, double[]> Voltages { get; } = new(StringComparer.Ordinal);
 }
 
@@ -36,7 +39,12 @@ public static class Solver
     /// <exception cref="ArgumentException">Two parts share an id.</exception>
     public static Solution Solve(Network network, WarmStart? warm = null, IReadOnlySet<string>? alreadyBlown = null)
     {
-        var circuit = new Assembled(network);
+        var circuit = warm?.Circuit is { } before && before.TryTake(network) ? before : new Assembled(network);
+        if (warm is not null)
+        {
+            warm.Circuit = circuit;
+        }
+
         var pulled = new bool[network.Relays.Count];
         var blown = network.Fuses.Select(f => alreadyBlown is not null && alreadyBlown.Contains(f.Id)).ToArray();
         var seen = new Dictionary<string, bool[]>(StringComparer.Ordinal);
@@ -127,7 +135,7 @@ public static class Solver
         circuit.Assemble(v, residual, jacobian, leak);
         for (var step = 0; step < MostSteps; step++)
         {
-            if (Most(residual) < Balanced)
+            if (IsBalanced(v, residual, jacobian))
             {
                 return v;
             }
@@ -176,6 +184,21 @@ public static class Solver
         return null;
     }
 
+    // At a node of thick cables the last digit of its voltage is worth more than ten picoampere: there rounding is the measure.
+    private static bool IsBalanced(double[] v, double[] residual, double[] jacobian)
+    {
+        var n = v.Length;
+        for (var i = 0; i < n; i++)
+        {
+            if (!(Math.Abs(residual[i]) <= Balanced + 1e-14 * jacobian[i + n * i] * (1 + Math.Abs(v[i]))))
+            {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
     private static double Most(double[] x)
     {
         var most = 0.0;
@@ -201,7 +224,7 @@ public static class Solver
     /// <summary>A circuit with its nodes numbered; contacts and fuses can be set between solutions.</summary>
     internal sealed class Assembled
     {
-        private readonly Network _network;
+        private Network _network;
         private readonly Dictionary<string, int> _index = new(StringComparer.Ordinal) { [Network.Ground] = -1 };
         private readonly Dictionary<string, Part> _parts = new(StringComparer.Ordinal);
         private readonly List<Part> _inOrder = [];
@@ -227,6 +250,60 @@ public static class Solver
         }
 
         public int NodeCount => _index.Count - 1;
+
+        /// <summary>Takes another network of the same shape: the same parts between the same nodes. False when it is not.</summary>
+        public bool TryTake(Network network)
+        {
+            if (network.Elements.Count != _network.Elements.Count || network.Relays.Count != _network.Relays.Count || network.Fuses.Count != _network.Fuses.Count)
+            {
+                return false;
+            }
+
+            for (var e = 0; e < network.Elements.Count; e++)
+            {
+                var (now, then) = (network.Elements[e], _network.Elements[e]);
+                if (now.Id != then.Id || !now.Nodes.SequenceEqual(then.Nodes))
+                {
+                    return false;
+                }
+            }
+
+            for (var r = 0; r < network.Relays.Count; r++)
+            {
+                if (network.Relays[r] is var relay && (relay.Id, relay.CoilFrom, relay.CoilTo, relay.ContactFrom, relay.ContactTo) != (_network.Relays[r].Id, _network.Relays[r].CoilFrom, _network.Relays[r].CoilTo, _network.Relays[r].ContactFrom, _network.Relays[r].ContactTo))
+                {
+                    return false;
+                }
+            }
+
+            for (var f = 0; f < network.Fuses.Count; f++)
+            {
+                if ((network.Fuses[f].Id, network.Fuses[f].From, network.Fuses[f].To) != (_network.Fuses[f].Id, _network.Fuses[f].From, _network.Fuses[f].To))
+                {
+                    return false;
+                }
+            }
+
+            _network = network;
+            var at = 0;
+            foreach (var element in network.Elements)
+            {
+                _inOrder[at++].Element = element;
+            }
+
+            foreach (var relay in network.Relays)
+            {
+                _inOrder[at++].Element = new Resistor($"{relay.Id}.coil", relay.CoilFrom, relay.CoilTo, relay.CoilOhms);
+                _inOrder[at++].Element = new Switch($"{relay.Id}.contact", relay.ContactFrom, relay.ContactTo, false, relay.ContactOhms);
+            }
+
+            foreach (var fuse in network.Fuses)
+            {
+                _inOrder[at++].Element = new Switch(fuse.Id, fuse.From, fuse.To, true, fuse.Ohms);
+            }
+
+            return true;
+        }
 
         public double Voltage(string node, double[] v) => _index[node] is var i && i < 0 ? 0 : v[i];
 

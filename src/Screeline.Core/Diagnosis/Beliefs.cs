@@ -16,11 +16,17 @@ public sealed record Observation(int Test, double Value, IReadOnlyList<int> Answ
 /// </summary>
 public sealed class Beliefs
 {
-    // Width of the normal kernel against the stretch that a sample stands for.
-    private const double Kernel = 1.0;
+    // Width of the normal kernel against the stretch that a sample stands for, and of a reading's error against the instrument's.
+    // Wider than they need be: a few hundred samples then weigh like many more (docs/decisions/0008), and readings of a vehicle
+    // that is a little off the template are not called slips.
+    private const double Kernel = 3;
+    private const double Error = 3;
 
     private readonly double[][] _likelihoods;
+    private readonly double[][] _logs;
+    private readonly double[] _total;
     private readonly double[] _weights;
+    private readonly double[]?[] _without;
 
     /// <summary>Weighs all samples.</summary>
     /// <param name="table">What every test would read.</param>
@@ -32,6 +38,9 @@ public sealed class Beliefs
         (Table, Priors) = (table, [.. priors.Select((p, f) => table.Applies[f] ? p / possible : 0)]);
         Observations = [.. observations.OrderBy(o => o.Test).ThenBy(o => o.Value).ThenBy(o => o.Answers.DefaultIfEmpty(-1).Min()).ThenBy(o => o.Tried).ThenBy(o => o.Failed)];
         _likelihoods = [.. Observations.Select(o => LikelihoodsOf(table, o))];
+        _logs = [.. _likelihoods.Select(l => l.Select(x => Math.Log(x)).ToArray())];
+        _without = new double[]?[_logs.Length];
+        _total = Total();
         _weights = WeighWithout(-1);
         ByFault = Sum(_weights);
         ByRepair = RepairSum(ByFault);
@@ -49,12 +58,6 @@ public sealed class Beliefs
     public double[] ByRepair { get; }
     /// <summary>Weight of each sample, by fault × samples + sample; they sum to 1.</summary>
     public ReadOnlySpan<double> Weights => _weights;
-    /// <summary>Natural logarithm of the chance of all observations together, apart from a constant of their units.</summary>
-    public double LogEvidence { get; private set; }
-
-    /// <summary>The repair of each fault, as places.</summary>
-    public static int[] RepairOf(FaultSystem system) => [.. system.Faults.Select(f => system.Repairs.ToList().FindIndex(r => r.Id == f.Repair))];
-
     /// <summary>Chance of each fault had one observation not been made.</summary>
     public double[] ByFaultWithout(int observation) => Sum(WeighWithout(observation));
 
@@ -114,7 +117,7 @@ public sealed class Beliefs
         var system = Table.System;
         var t = system.Tests[test];
         var (samples, n) = (Table.Samples, t.Choices.Count);
-        var repairOf = RepairOf(system);
+        var repairOf = Table.RepairOf;
         var joint = new double[system.Repairs.Count, n];
         for (var f = 0; f < system.Faults.Count; f++)
         {
@@ -143,7 +146,7 @@ public sealed class Beliefs
         var system = Table.System;
         var samples = Table.Samples;
         var (numbers, kernels) = (Table.NumbersOf(test), Table.KernelsOf(test));
-        var repairOf = RepairOf(system);
+        var repairOf = Table.RepairOf;
         // Classes cover what is still likely, so that they are fine where it matters.
         var (low, high) = (double.MaxValue, double.MinValue);
         for (var i = 0; i < _weights.Length; i++)
@@ -177,7 +180,7 @@ public sealed class Beliefs
                 Put(row, (numbers[i] - low + 2) / width, _weights[at] * (1 - shows[at]));
             }
 
-            Blur(row, Math.Sqrt(1 + Square(Kernel * kernel / Math.Max(1e-300, mass))) / width, joint, repairOf[f]);
+            Blur(row, Math.Sqrt(Square(Error) + Square(Kernel * kernel / Math.Max(1e-300, mass))) / width, joint, repairOf[f]);
         }
 
         return joint;
@@ -225,31 +228,43 @@ public sealed class Beliefs
 
     private static double Square(double x) => x * x;
 
-    private double[] WeighWithout(int observation)
+    // Logarithm of prior and all likelihoods; negative infinity for what cannot be.
+    private double[] Total()
     {
         var samples = Table.Samples;
-        var weights = new double[Priors.Count * samples];
-        var most = double.MinValue;
-        for (var f = 0; f < Priors.Count; f++)
+        var total = new double[Priors.Count * samples];
+        for (var i = 0; i < total.Length; i++)
         {
-            var prior = Math.Log(Math.Max(1e-300, Priors[f] / samples));
-            for (var i = f * samples; i < (f + 1) * samples; i++)
+            var prior = Priors[i / samples];
+            total[i] = Table.Solved[i] && prior > 0 ? Math.Log(prior / samples) : double.NegativeInfinity;
+            for (var o = 0; o < _logs.Length; o++)
             {
-                var log = Table.Solved[i] && Priors[f] > 0 ? prior : double.MinValue;
-                for (var o = 0; o < _likelihoods.Length && log > double.MinValue; o++)
-                {
-                    log += o == observation ? 0 : Math.Log(_likelihoods[o][i]);
-                }
-
-                weights[i] = log;
-                most = Math.Max(most, log);
+                total[i] += _logs[o][i];
             }
+        }
+
+        return total;
+    }
+
+    private double[] WeighWithout(int observation)
+    {
+        if (observation >= 0 && _without[observation] is { } known)
+        {
+            return known;
+        }
+
+        var weights = new double[_total.Length];
+        var most = double.NegativeInfinity;
+        for (var i = 0; i < weights.Length; i++)
+        {
+            weights[i] = observation < 0 || double.IsNegativeInfinity(_total[i]) ? _total[i] : _total[i] - _logs[observation][i];
+            most = Math.Max(most, weights[i]);
         }
 
         var sum = 0.0;
         for (var i = 0; i < weights.Length; i++)
         {
-            weights[i] = weights[i] == double.MinValue ? 0 : Math.Exp(weights[i] - most);
+            weights[i] = weights[i] < most - 60 ? 0 : Math.Exp(weights[i] - most);
             sum += weights[i];
         }
 
@@ -258,9 +273,9 @@ public sealed class Beliefs
             weights[i] /= sum;
         }
 
-        if (observation < 0)
+        if (observation >= 0)
         {
-            LogEvidence = most + Math.Log(sum);
+            _without[observation] = weights;
         }
 
         return weights;
@@ -281,7 +296,7 @@ public sealed class Beliefs
     private double[] RepairSum(double[] byFault)
     {
         var sums = new double[Table.System.Repairs.Count];
-        var repairOf = RepairOf(Table.System);
+        var repairOf = Table.RepairOf;
         for (var f = 0; f < byFault.Length; f++)
         {
             sums[repairOf[f]] += byFault[f];
@@ -329,12 +344,12 @@ public sealed class Beliefs
         var shows = table.System.Tests[o.Test].Hot ? table.Hot : table.Cold;
         for (var i = 0; i < likelihoods.Length; i++)
         {
-            var sigma = Math.Sqrt(1 + Square(Kernel * kernels[i]));
+            var sigma = Math.Sqrt(Square(Error) + Square(Kernel * kernels[i]));
             var p = (double)shows[i];
             var chance = Normal(read - numbers[i], sigma);
             if (p < 1)
             {
-                chance = p * chance + (1 - p) * Normal(read - numbers[i % samples], Math.Sqrt(1 + Square(Kernel * kernels[i % samples])));
+                chance = p * chance + (1 - p) * Normal(read - numbers[i % samples], Math.Sqrt(Square(Error) + Square(Kernel * kernels[i % samples])));
             }
 
             likelihoods[i] = (1 - Reading.Slip) * chance + floor;

@@ -35,30 +35,29 @@ public static class CircuitBuilder
         var (elements, relays, fuses) = (new List<Element>(circuit.Count), new List<Relay>(), new List<Fuse>());
         foreach (var part in circuit)
         {
-            double V(string name) => part.Values[name].At(values);
-            double Ohms(string name) => Math.Max(LeastOhms, V(name));
+            double V(int value) => part.Values[value].At(values);
+            double Ohms(int value) => Math.Max(LeastOhms, V(value));
+            // A load must slow its motor a little, or its free speed had no bound.
+            MechanicalLoad Load(int first) => new(V(first), Math.Max(1e-12, V(first + 1)), V(first + 2), V(first + 3) != 0);
             var n = part.Nodes;
             switch (part.Kind)
             {
-                case "battery": elements.Add(new Battery(part.Id, n[0], n[1], V("volts"), Ohms("ohms"))); break;
-                case "wire": elements.Add(new Resistor(part.Id, n[0], n[1], Math.Max(LeastOhms, Wire.Ohms(V("length"), V("section"), celsius)))); break;
-                case "resistor": elements.Add(new Resistor(part.Id, n[0], n[1], Ohms("ohms"))); break;
-                case "switch": elements.Add(new Switch(part.Id, n[0], n[1], V("closed") != 0, Ohms("ohms"))); break;
-                case "relay": relays.Add(new Relay(part.Id, n[0], n[1], Ohms("coil"), n[2], n[3], Ohms("contact"), V("pull"), V("hold"))); break;
-                case "fuse": fuses.Add(new Fuse(part.Id, n[0], n[1], V("rated"))); break;
-                case "lamp": elements.Add(new Lamp(part.Id, n[0], n[1], V("volts"), V("watts"))); break;
+                case "battery": elements.Add(new Battery(part.Id, n[0], n[1], V(0), Ohms(1))); break;
+                case "wire": elements.Add(new Resistor(part.Id, n[0], n[1], Math.Max(LeastOhms, Wire.Ohms(V(0), V(1), celsius)))); break;
+                case "resistor": elements.Add(new Resistor(part.Id, n[0], n[1], Ohms(0))); break;
+                case "switch": elements.Add(new Switch(part.Id, n[0], n[1], V(0) != 0, Ohms(1))); break;
+                case "relay": relays.Add(new Relay(part.Id, n[0], n[1], Ohms(0), n[2], n[3], Ohms(1), V(2), V(3))); break;
+                case "fuse": fuses.Add(new Fuse(part.Id, n[0], n[1], V(0))); break;
+                case "lamp": elements.Add(new Lamp(part.Id, n[0], n[1], V(0), V(1))); break;
                 case "diode": elements.Add(new Diode(part.Id, n[0], n[1])); break;
-                case "source": elements.Add(new RegulatedSource(part.Id, n[0], n[1], V("volts"), V("limit"), Ohms("droop"))); break;
-                case "chopped": elements.Add(new ChoppedDrive(part.Id, n[0], n[1], n[2], V("duty"), Ohms("ohms"))); break;
+                case "source": elements.Add(new RegulatedSource(part.Id, n[0], n[1], V(0), V(1), Ohms(2))); break;
+                case "chopped": elements.Add(new ChoppedDrive(part.Id, n[0], n[1], n[2], V(0), Ohms(1))); break;
                 case "motor":
-                    var load = new MechanicalLoad(V("friction"), Math.Max(1e-12, V("viscous")), V("fan"), V("stuck") != 0);
-                    elements.Add(V("series") is > 0 and var saturation
-                        ? new SeriesMotor(part.Id, n[0], n[1], Ohms("ohms"), V("constant"), saturation, load)
-                        : new MagnetMotor(part.Id, n[0], n[1], Ohms("ohms"), V("constant"), load));
+                    elements.Add(V(6) is > 0 and var saturation
+                        ? new SeriesMotor(part.Id, n[0], n[1], Ohms(0), V(1), saturation, Load(2))
+                        : new MagnetMotor(part.Id, n[0], n[1], Ohms(0), V(1), Load(2)));
                     break;
-                default:
-                    elements.Add(new TwoBrushMotor(part.Id, n[0], n[1], n[2], Ohms("low_ohms"), Ohms("high_ohms"), V("low_constant"), V("high_constant"), new MechanicalLoad(V("friction"), Math.Max(1e-12, V("viscous")), V("fan"), V("stuck") != 0)));
-                    break;
+                default: elements.Add(new TwoBrushMotor(part.Id, n[0], n[1], n[2], Ohms(0), Ohms(1), V(2), V(3), Load(4))); break;
             }
         }
 

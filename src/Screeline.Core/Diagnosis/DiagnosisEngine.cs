@@ -68,7 +68,7 @@ public sealed class DiagnosisEngine(FaultTable table)
         var beliefs = BeliefsOf(inquiry.Case, inquiry.History);
         var proof = FourWayProof.Assess(inquiry.Case);
         var faults = System.Faults.Select((f, i) => new Belief(f, beliefs.ByFault[i], beliefs.Priors[i])).OrderByDescending(b => b.Probability).ThenBy(b => b.Fault.Id, StringComparer.Ordinal).ToList();
-        var priors = Beliefs.RepairOf(System).Zip(beliefs.Priors).GroupBy(x => x.First).ToDictionary(g => g.Key, g => g.Sum(x => x.Second));
+        var priors = table.RepairOf.Zip(beliefs.Priors).GroupBy(x => x.First).ToDictionary(g => g.Key, g => g.Sum(x => x.Second));
         var repairs = System.Repairs.Select((r, i) => new RepairBelief(r, beliefs.ByRepair[i], priors.GetValueOrDefault(i))).OrderByDescending(b => b.Probability).ThenBy(b => b.Repair.Id, StringComparer.Ordinal).ToList();
         var candidates = Candidates(inquiry, beliefs);
         var next = NextTests(inquiry, beliefs, proof, repairs, candidates);
@@ -206,7 +206,7 @@ public sealed class DiagnosisEngine(FaultTable table)
     {
         var t = System.Tests.ToList().FindIndex(x => x.Id == condition.Test);
         var test = System.Tests[t];
-        var repairOf = Beliefs.RepairOf(System);
+        var repairOf = table.RepairOf;
         var (sum, weight) = (0.0, 0.0);
         for (var i = 0; i < beliefs.Weights.Length; i++)
         {

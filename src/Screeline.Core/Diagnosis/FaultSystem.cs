@@ -107,8 +107,8 @@ public sealed record OperatingState(string Id, string Title, bool Commanded, IRe
 /// <param name="Id">Identifier.</param>
 /// <param name="Kind">battery, wire, resistor, switch, relay, fuse, lamp, diode, source, chopped, motor, two-brush-motor.</param>
 /// <param name="Nodes">Its nodes, in the order of the kind.</param>
-/// <param name="Values">Its values by name.</param>
-public sealed record CircuitPart(string Id, string Kind, IReadOnlyList<string> Nodes, IReadOnlyDictionary<string, Formula> Values);
+/// <param name="Values">Its values, in the order of <see cref="CircuitBuilder.Kinds"/>.</param>
+public sealed record CircuitPart(string Id, string Kind, IReadOnlyList<string> Nodes, IReadOnlyList<Formula> Values);
 
 /// <summary>A point that a person can reach with a probe.</summary>
 /// <param name="Id">Identifier.</param>

@@ -201,7 +201,7 @@ public sealed class FaultSystemReader
             nodes = [.. nodes.Concat(Enumerable.Repeat("0", count)).Take(count)];
         }
 
-        return new CircuitPart(r.Text("id"), kind, nodes, wanted.ToDictionary(w => w.Name, w => ReadFormula(r, w.Name, null, w.Usual)));
+        return new CircuitPart(r.Text("id"), kind, nodes, [.. wanted.Select(w => ReadFormula(r, w.Name, null, w.Usual))]);
     }
 
     private static CircuitDrawing ReadDrawing(JsonReader r) => new(

@@ -33,6 +33,7 @@ public sealed class FaultTable
         (Cold, Hot, Solved) = (new float[size], new float[size], new bool[size]);
         var middle = Draw(system, _circuit.Slots, setting, system.Faults[0], (_, _) => 0.5);
         Applies = [.. system.Faults.Select(f => f.When is null || f.When.At(new FormulaValues(middle, middle)) != 0)];
+        RepairOf = [.. system.Faults.Select(f => system.Repairs.TakeWhile(r => r.Id != f.Repair).Count())];
         Scales = [.. system.Tests.Select(ReadingScale.Of)];
         Chances = [.. system.Tests.Select(t => t.Unit is null ? system.Faults.Select(f => ChancesOf(t, f)).ToArray() : [])];
         _kernels = [.. system.Tests.Select(t => t.Unit is null ? [] : new float[size])];
@@ -54,6 +55,8 @@ public sealed class FaultTable
     public bool[] Applies { get; }
     /// <summary>How many samples could not be solved.</summary>
     public int Unsolved => Solved.Where((s, i) => !s && Applies[i / Samples]).Count();
+    /// <summary>The repair of each fault, by its place.</summary>
+    public int[] RepairOf { get; }
     /// <summary>The scale of each test's readings.</summary>
     public IReadOnlyList<ReadingScale> Scales { get; }
     /// <summary>By test and fault: chances of the answers when the state does not decide them.</summary>

@@ -9,6 +9,7 @@ public sealed class SampledCircuit
     private readonly string[] _controls;
     private readonly OperatingState[] _order;
     private readonly Placed[] _placed;
+    private readonly Dictionary<string, (int[] Tests, (string, string)[] Pairs)> _pairs;
 
     // Where a test's instrument is put: its nodes with their slots, or the slot of its current.
     private sealed record Placed(string Plus, string Minus, int PlusSlot, int MinusSlot, int CurrentSlot);
@@ -21,6 +22,7 @@ public sealed class SampledCircuit
         Slots = FaultSystemReader.SlotsOf(system);
         _order = [.. system.States.OrderByDescending(s => s.Commanded)];
         _placed = [.. system.Tests.Select(Place)];
+        _pairs = system.States.ToDictionary(s => s.Id, Pairs, StringComparer.Ordinal);
     }
 
     /// <summary>Where quantities stand in a row.</summary>
@@ -115,13 +117,18 @@ public sealed class SampledCircuit
     private void Read(double[] row, OperatingState state, Network network, Solution solution)
     {
         Slots.Write(row, state.Id, network, solution);
-        for (var t = 0; t < _placed.Length; t++)
+        var (tests, pairs) = _pairs[state.Id];
+        var behind = pairs.Length == 0 ? [] : solution.TheveninOhms(pairs);
+        for (var i = 0; i < tests.Length; i++)
         {
-            if (_placed[t].Plus.Length > 0 && _system.Tests[t].State.Id == state.Id)
-            {
-                row[Slots.Instrument(t)] = solution.TheveninOhms(_placed[t].Plus, _placed[t].Minus);
-            }
+            row[Slots.Instrument(tests[i])] = behind[i];
         }
+    }
+
+    private (int[] Tests, (string, string)[] Pairs) Pairs(OperatingState state)
+    {
+        int[] tests = [.. Enumerable.Range(0, _placed.Length).Where(t => _placed[t].Plus.Length > 0 && _system.Tests[t].State.Id == state.Id)];
+        return (tests, [.. tests.Select(t => (_placed[t].Plus, _placed[t].Minus))]);
     }
 
     private Placed Place(FaultTest test)

@@ -1,0 +1,312 @@
+using FsCheck;
+using FsCheck.Xunit;
+using Screeline.Core.Diagnosis;
+using Screeline.Core.Quantities;
+
+namespace Screeline.Core.Tests;
+
+/// <summary>The engine that reasons from the circuit: facts of the trade as cases, and what must hold whatever is read.</summary>
+public sealed class EngineTests
+{
+    private const string None = "-";
+
+    // Each table once: building is the slow part.
+    private static readonly Dictionary<string, Lazy<DiagnosisEngine>> Engines = JobStory.Library.Systems.ToDictionary(
+        s => s.Id, s => new Lazy<DiagnosisEngine>(() => new DiagnosisEngine(FaultTable.Build(s, VehicleSetting.Usual.With(VehicleSetting.Volts, 12), 128))));
+
+    private static DiagnosisEngine Engine(string family) => Engines[family].Value;
+
+    private static Judgement Judge(string family, string behaviours, string readings) =>
+        Engine(family).Judge(new Inquiry(FindTests.CaseOf(JobStory.Library.System(family)!, 12, behaviours, readings)));
+
+    public static TheoryData<string> Families => [.. JobStory.Library.Systems.Select(s => s.Id)];
+
+    /// <summary>
+    /// Facts of the trade, each common practice, no source: family; behaviour; readings; the repair that is then likeliest; one
+    /// that is then nearly impossible (under 3 in 100), or "-".
+    /// </summary>
+    public static TheoryData<string, string, string, string, string> Facts => new()
+    {
+        // A clunk, full volts at the starter while commanded, hardly any sag: the starter is open inside.
+        { "starting", "one-clunk", "battery-rest=12.6;battery-cranking=12.5;starter-volts-cranking=12.4;switched-terminal-cranking=12.2", "starter", "engine" },
+        // A clunk with a deep sag and an engine that does not turn by hand: the engine.
+        { "starting", "one-clunk", "battery-rest=12.6;battery-cranking=8.4;engine-turns=stuck", "engine", "command-wire" },
+        // The same with an engine that turns: the starter is held inside.
+        { "starting", "one-clunk", "battery-rest=12.6;battery-cranking=8.4;engine-turns=turns;battery-load=10.4", "starter", "main-cable" },
+        // Lamp bright and still 20 milliohms in the cable: only the drop under the starter's own current finds them.
+        { "starting", "slow-crank", "lamp-main-terminal=bright;main-terminal-key-off=12.6;cable-drop-cranking=2.2;clamp-drop-cranking=0.02", "main-cable", "ground-path" },
+        { "starting", "slow-crank", "battery-rest=12.6;ground-drop-cranking=1.6", "ground-path", "main-cable" },
+        { "starting", "slow-crank", "battery-rest=12.05;battery-load=8.3", "battery-recharge", "ground-path" },
+        // A dead cell takes about two volts away.
+        { "starting", "slow-crank", "battery-rest=10.4", "battery-replace", "battery-clamp" },
+        { "starting", "silence", "battery-rest=12.6;switched-terminal-cranking=12.3", "starter", "command-fuse" },
+        { "starting", "silence", "switched-terminal-cranking=0;relay-output=0;relay-coil-feed=12.4;relay-exchanged=cured", "start-relay", "starter" },
+        { "starting", "silence", "fuse-far-side=0.1", "command-fuse", "starter" },
+        { "starting", "silence", "fuse-far-side=12.6;relay-coil-feed=0.1;interlock-tried=changes;switch-output=12.4", "interlock", "starter" },
+        { "starting", "whirr", "engine-turns=turns;ring-gear-looked=sound", "starter", "battery-recharge" },
+        { "starting", "grinding", "ring-gear-looked=broken", "ring-gear", "battery-replace" },
+        // A chatter: the supply collapses again and again.
+        { "starting", "chatter", "battery-rest=12.0;battery-load=7.5", "battery-recharge", "starter" },
+        { "charging", "lamp-on", "idle-volts=12.2;lamp-key-on=dark;field-volts=0", "excitation", "belt" },
+        { "charging", "lamp-on", "idle-volts=12.2;lamp-key-on=dark;field-volts=12.3", "alternator", "excitation" },
+        { "charging", "too-bright", "idle-volts=16.4", "alternator", "battery-replace" },
+        { "charging", "lamp-on", "belt-looked=gone", "belt", "computer" },
+        { "charging", "flat-after-days", "idle-volts=14.2;loaded-volts=13.9;parked-draw=650;draw-unplugged=same", "draw", "belt" },
+        { "charging", "lights-pulse", "ripple=0.9", "alternator", "case-ground" },
+        { "charging", "flat-after-days", "output-drop=1.9", "output-cable", "computer" },
+        { "blower", "only-top", "pack-ohms=20000000", "pack", "motor" },
+        { "blower", "weak roar", "wheel-looked=debris", "clean", "module" },
+        { "blower", "dead", "plug-volts=12.3;wheel-spun=smooth", "motor", "pack" },
+        { "blower", "loud-but-weak", "filter-looked=blocked", "filter", "motor" },
+        { "wiper", "dead", "bonnet-checked=inhibits", "bonnet-switch", "linkage" },
+        { "wiper", "slow", "low-current=7;free-current=1.6;linkage-moved=stiff", "linkage", "ground" },
+        { "wiper", "one-arm", "linkage-moved=off", "linkage", "stalk" },
+        { "window", "down-only", "other-switch=works", "switch", "motor" },
+        { "window", "slow", "up-current=9.5;guides-greased=better", "guides", "fuse" },
+        { "window", "runs-glass-stays", "regulator-looked=broken", "regulator", "switch" },
+        { "fan", "only-ac", "sensor-read=wrong;sensor-plug=on", "sensor", "motor" },
+        { "fan", "this-dead", "plug-volts=12.2;fan-spun=free;direct-feed=dead", "motor", "sensor" },
+        // Several unrelated lamps lit by one failed actuator; the reference comes back when it is unplugged.
+        { "actuator", "several-lamps", "reference-plugged=1.2;reference-unplugged=5.0", "actuator", "fuse" },
+        { "actuator", "several-lamps", "reference-plugged=0.4;reference-unplugged=0.4", "sensor-wires", "shaft" },
+    };
+
+    [Theory]
+    [MemberData(nameof(Facts))]
+    public void Facts_of_the_trade_follow_from_the_circuit(string family, string behaviours, string readings, string likeliest, string impossible)
+    {
+        var judgement = Judge(family, behaviours, readings);
+        Assert.Equal(likeliest, judgement.Repairs[0].Repair.Id);
+        Assert.True(impossible == None || judgement.Repairs.Single(r => r.Repair.Id == impossible).Probability < 0.03, $"{impossible}: {judgement.Repairs.Single(r => r.Repair.Id == impossible).Probability:0.000}");
+    }
+
+    /// <summary>An unloaded voltage and a bright lamp say almost nothing of milliohms (common practice, no source).</summary>
+    [Fact]
+    public void A_meter_and_a_lamp_without_load_hardly_move_the_belief()
+    {
+        var judgement = Judge("starting", "slow-crank", "battery-rest=12.6;main-terminal-key-off=12.58;lamp-main-terminal=bright");
+        Assert.All(judgement.Evidence.Where(e => e.Test?.Id is "main-terminal-key-off" or "lamp-main-terminal"), e => Assert.InRange(e.Bits, 0, 0.35));
+        var drop = Judge("starting", "slow-crank", "ground-drop-cranking=1.6").Evidence.Single(e => e.Test?.Id == "ground-drop-cranking");
+        Assert.True(drop.Bits > 1);
+        Assert.Contains(drop.SpeaksFor, f => f.Id == "ground");
+        Assert.True(drop.ExpectedHigh < 0.35 && drop.ExpectedLow > -0.1, $"{drop.ExpectedLow} to {drop.ExpectedHigh}");
+    }
+
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void Probabilities_sum_to_one_and_answers_are_complete(string family)
+    {
+        var system = JobStory.Library.System(family)!;
+        foreach (var behaviour in system.Behaviours)
+        {
+            var judgement = Judge(family, behaviour.Id, "");
+            Assert.Equal(1, judgement.Beliefs.Sum(b => b.Probability), 9);
+            Assert.Equal(1, judgement.Repairs.Sum(r => r.Probability), 9);
+            Assert.Equal(system.Faults.Count, judgement.Beliefs.Count);
+            Assert.NotEmpty(judgement.Next);
+            Assert.All(judgement.Next, n => Assert.True(n.ForProof || n.GainBits >= DiagnosisEngine.LeastGain / 10));
+            Assert.All(judgement.Next, n => Assert.StartsWith("Because", n.Because, StringComparison.Ordinal));
+            Assert.Equal(0, judgement.Unsolved);
+        }
+    }
+
+    [Property(MaxTest = 12)]
+    public void The_order_of_readings_does_not_matter_and_a_withdrawn_one_leaves_no_trace(DoNotSize<int> seed)
+    {
+        var random = new Random(seed.Item);
+        foreach (var system in JobStory.Library.Systems)
+        {
+            var c = RandomCase(system, random, 6);
+            var engine = Engine(system.Id);
+            var shuffled = c.Readings.ToArray();
+            random.Shuffle(shuffled);
+            var (one, other) = (engine.BeliefsOf(c, ShopHistory.None), engine.BeliefsOf(c with { Readings = shuffled }, ShopHistory.None));
+            Assert.Equal(one.ByFault, other.ByFault);
+            Assert.Equal(engine.Judge(new Inquiry(c)).Next.Select(n => n.Test.Id), engine.Judge(new Inquiry(c with { Readings = shuffled })).Next.Select(n => n.Test.Id));
+            // Taking a reading and withdrawing it is never having taken it; judged without it is judged before it.
+            var before = engine.BeliefsOf(c with { Readings = [.. c.Readings.SkipLast(1)] }, ShopHistory.None);
+            var at = one.Observations.ToList().FindIndex(o => o.Test >= 0 && system.Tests[o.Test].Id == c.Readings[^1].Test);
+            Assert.All(before.ByFault.Zip(one.ByFaultWithout(at)), x => Assert.Equal(x.First, x.Second, 9));
+        }
+    }
+
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void The_same_vehicle_gets_the_same_table(string family)
+    {
+        var system = JobStory.Library.System(family)!;
+        var setting = VehicleSetting.Usual.With(VehicleSetting.Volts, 24);
+        var (one, other) = (FaultTable.Build(system, setting, 16), FaultTable.Build(system, setting, 16));
+        for (var t = 0; t < system.Tests.Count; t++)
+        {
+            Assert.True(one.Numbers(t).SequenceEqual(other.Numbers(t)));
+            Assert.True(one.Decided(t).SequenceEqual(other.Decided(t)));
+        }
+
+        Assert.True(one.Bytes < 20_000_000);
+    }
+
+    /// <summary>Blackwell's ordering of experiments: a worse meter is the better one with noise added.</summary>
+    [Theory]
+    [InlineData("starting", "ground-drop-cranking")]
+    [InlineData("starting", "cranking-current")]
+    [InlineData("charging", "ripple")]
+    [InlineData("window", "up-current")]
+    public void A_more_accurate_meter_never_loses_information_on_average(string family, string test)
+    {
+        var system = JobStory.Library.System(family)!;
+        var last = double.MaxValue;
+        foreach (var worse in new[] { 1.0, 3.0, 10.0, 100.0 })
+        {
+            var meter = system with { Tests = [.. system.Tests.Select(t => t.Id == test ? t with { Accuracy = t.Accuracy * worse, Relative = t.Relative * worse } : t)] };
+            var table = FaultTable.Build(meter, VehicleSetting.Usual.With(VehicleSetting.Volts, 12), 96);
+            var bits = DiagnosisEngine.Information(new Beliefs(table, ShopHistory.None.Priors(meter), []).Outcomes(system.Tests.ToList().FindIndex(t => t.Id == test)));
+            Assert.True(bits <= last + 0.01, $"{worse}: {bits} after {last}");
+            last = bits;
+        }
+    }
+
+    /// <summary>Mutual information of a noiseless and of a useless channel (Shannon 1948).</summary>
+    [Fact]
+    public void Information_is_that_of_Shannon()
+    {
+        Assert.Equal(1, DiagnosisEngine.Information(new[,] { { 0.5, 0 }, { 0, 0.5 } }), 12);
+        Assert.Equal(0, DiagnosisEngine.Information(new[,] { { 0.25, 0.25 }, { 0.25, 0.25 } }), 12);
+        // A binary symmetric channel with 11 % errors carries 1 - H(0.11) = 0.500 bit.
+        Assert.Equal(0.5, DiagnosisEngine.Information(new[,] { { 0.445, 0.055 }, { 0.055, 0.445 } }), 3);
+    }
+
+    [Fact]
+    public void Readings_that_no_fault_explains_are_a_surprise_and_the_contradiction_is_named()
+    {
+        // Full volts across the starter while the battery reads empty posts: not on one vehicle.
+        var judgement = Judge("starting", "slow-crank", "battery-cranking=11.3;battery-load=10.2;starter-volts-cranking=4.1;cable-drop-cranking=0.2;ground-drop-cranking=0.05");
+        Assert.NotNull(judgement.Surprise);
+        Assert.NotNull(judgement.Contradiction);
+        Assert.Contains("starter-volts-cranking", new[] { judgement.Contradiction!.Value.One.Id, judgement.Contradiction.Value.Other.Id });
+        Assert.Null(Judge("starting", "slow-crank", "battery-cranking=11.3;battery-load=10.2;starter-volts-cranking=9.4;ground-drop-cranking=1.6").Surprise);
+    }
+
+    [Fact]
+    public void Access_is_charged_once_and_not_again_for_what_is_off()
+    {
+        var system = JobStory.Library.System("starting")!;
+        var engine = Engine("starting");
+        var test = system.Test("starter-volts-cranking")!;
+        Assert.Equal(6, engine.AccessMinutes(test, new HashSet<string>(), new Dictionary<string, double>()));
+        Assert.Equal(0, engine.AccessMinutes(test, new HashSet<string> { "raised" }, new Dictionary<string, double>()));
+        Assert.Equal(9, engine.AccessMinutes(test, new HashSet<string>(), new Dictionary<string, double> { ["raised"] = 9 }));
+        var window = JobStory.Library.System("window")!;
+        Assert.Equal(11, Engine("window").AccessMinutes(window.Test("regulator-looked")!, new HashSet<string>(), new Dictionary<string, double>()));
+    }
+
+    [Fact]
+    public void Proven_needs_the_four_ways_and_a_guess_is_called_one()
+    {
+        var full = Judge("starting", "one-clunk", "battery-rest=12.6;battery-cranking=12.5;starter-volts-cranking=12.4;switched-terminal-cranking=12.2;engine-turns=turns");
+        Assert.Equal((Act.Proven, "starter"), (full.Decision.Act, full.Decision.Repair!.Id));
+        var lacking = Judge("starting", "one-clunk", "battery-rest=12.6;battery-cranking=12.5;starter-volts-cranking=12.4;switched-terminal-cranking=12.2");
+        Assert.NotEqual(Act.Proven, lacking.Decision.Act);
+        Assert.True(lacking.Repairs[0].Probability > DiagnosisEngine.ProvenAt);
+        Assert.Equal("engine-turns", lacking.Next[0].Test.Id);
+        Assert.Equal(Act.None, Judge("starting", "", "").Decision.Act);
+    }
+
+    /// <summary>Stopping is a money decision: what is quick to change is guessed, what is behind hours of work is tested (common practice, no source).</summary>
+    [Fact]
+    public void A_cheap_part_is_guessed_and_a_dear_one_tested()
+    {
+        var system = JobStory.Library.System("starting")!;
+        var c = FindTests.CaseOf(system, 12, "one-clunk", "battery-rest=12.6;battery-cranking=12.5");
+        Judgement With(double minutes, double price) => Engine("starting").Judge(new Inquiry(c) with
+        {
+            Assumptions = Assumptions.Usual with { Minutes = new Dictionary<string, double> { ["starter"] = minutes }, Prices = new Dictionary<string, double> { ["starter"] = price }, Comeback = minutes > 100 ? 200 : 20 },
+        });
+        Assert.Equal(Act.Guess, With(2, 1).Decision.Act);
+        Assert.Equal("starter", With(2, 1).Decision.Repair!.Id);
+        var dear = With(600, 900).Decision;
+        Assert.Equal(Act.Test, dear.Act);
+        Assert.True(dear.CostTested < dear.CostNow);
+    }
+
+    /// <summary>Closed jobs add to the priors as counts: the mean of a Dirichlet distribution (Gelman and others, Bayesian Data Analysis, from memory).</summary>
+    [Fact]
+    public void Closed_jobs_shift_what_is_likely_by_their_stated_weight()
+    {
+        var system = JobStory.Library.System("starting")!;
+        double Of(ShopHistory h, string repair) => h.Priors(system).Zip(system.Faults).Where(x => x.Second.Repair == repair).Sum(x => x.First);
+        var prior = Of(ShopHistory.None, "ground-path");
+        var history = new ShopHistory("van", new Dictionary<string, int> { ["ground-path"] = 10 }, new Dictionary<string, int> { ["starter"] = 10 });
+        Assert.Equal(13, history.Weight);
+        Assert.Equal((ShopHistory.PriorJobs * prior + 10) / (ShopHistory.PriorJobs + 13), Of(history, "ground-path"), 9);
+        Assert.Equal(1, history.Priors(system).Sum(), 9);
+        Assert.True(Engine("starting").BeliefsOf(FindTests.CaseOf(system, 12, "slow-crank", ""), history).ByRepair[system.Repairs.ToList().FindIndex(r => r.Id == "ground-path")]
+            > Engine("starting").BeliefsOf(FindTests.CaseOf(system, 12, "slow-crank", ""), ShopHistory.None).ByRepair[system.Repairs.ToList().FindIndex(r => r.Id == "ground-path")]);
+    }
+
+    /// <summary>n attempts that all succeeded say something, not everything (common practice, no source).</summary>
+    [Fact]
+    public void Attempts_tell_an_intermittent_fault_from_a_lasting_one()
+    {
+        double Sticking(string readings) => Judge("starting", "silence", readings).Beliefs.Single(b => b.Fault.Id == "sticking").Probability;
+        Assert.True(Sticking("repeat-command=sometimes") > 5 * Sticking("repeat-command=always"));
+        Assert.True(Sticking("repeat-command=never") > 0);
+        var system = JobStory.Library.System("starting")!;
+        var tried = FindTests.CaseOf(system, 12, "silence", "") with { Tried = 8, Failed = 3 };
+        Assert.True(Engine("starting").Judge(new Inquiry(tried)).Beliefs.Single(b => b.Fault.Id == "sticking").Probability > Sticking(""));
+    }
+
+    [Theory]
+    [InlineData("volts", 18, "$.vehicle.volts")]
+    [InlineData("cca", 5, "$.vehicle.cca")]
+    [InlineData("button", 0.5, "$.vehicle.button")]
+    [InlineData("brush", 1, "$.vehicle.brush")]
+    [InlineData("wings", 2, "$.vehicle.wings")]
+    [InlineData("cca", double.NaN, "$.vehicle.cca")]
+    public void A_vehicle_out_of_range_is_refused_at_its_path(string parameter, double value, string path) =>
+        Assert.Equal(path, Assert.Single(VehicleSetting.Usual.With(parameter, value).Faults(JobStory.Library.System("starting")!)).Path);
+
+    [Fact]
+    public void What_the_vehicle_states_narrows_what_a_good_one_reads()
+    {
+        var system = JobStory.Library.System("starting")!;
+        var stated = VehicleSetting.Usual.With("volts", 12).With("power", 1.8).With("cable_length", 1.6).With("cca", 640);
+        double Width(VehicleSetting setting)
+        {
+            var evidence = new DiagnosisEngine(FaultTable.Build(system, setting, 96)).Judge(new Inquiry(FindTests.CaseOf(system, 12, "", "cranking-current=180"))).Evidence.Single();
+            return evidence.ExpectedHigh!.Value - evidence.ExpectedLow!.Value;
+        }
+
+        Assert.True(Width(stated) < 0.8 * Width(VehicleSetting.Usual.With("volts", 12)));
+    }
+
+    /// <summary>The load-test table, 9.6 V at 21 °C and falling with cold (widely published): a sound battery passes it at every temperature.</summary>
+    [Theory]
+    [InlineData(21, 9.6)]
+    [InlineData(-1, 9.1)]
+    [InlineData(-18, 8.5)]
+    public void A_good_battery_under_its_load_test_reads_above_the_table(double celsius, double least)
+    {
+        var system = JobStory.Library.System("starting")!;
+        var table = FaultTable.Build(system, VehicleSetting.Usual.With("volts", 12) with { Celsius = celsius }, 64);
+        var load = system.Tests.ToList().FindIndex(t => t.Id == "battery-load");
+        Assert.All(table.Numbers(load)[..64].ToArray(), s => Assert.True(table.Scales[load].From(s) > least - 0.4));
+        Assert.True(table.Numbers(load)[..64].ToArray().Average(s => table.Scales[load].From(s)) > least);
+    }
+
+    private static FindCase RandomCase(FaultSystem system, Random random, int count)
+    {
+        // Readings that some vehicle gave: a sample of the table, so that they are not all slips.
+        var table = Engine(system.Id).Table;
+        var at = random.Next(table.Cold.Length);
+        var tests = system.Tests.Where(t => !t.Complaint).ToArray();
+        random.Shuffle(tests);
+        return new FindCase(system, 12, [system.Behaviours[random.Next(system.Behaviours.Count)].Id], [.. tests.Take(count).Select(t =>
+        {
+            var i = system.Tests.ToList().IndexOf(t);
+            return t.Unit is null
+                ? new Evidence(t.Id, null, t.Choices[random.Next(t.Choices.Count)].Id)
+                : new Evidence(t.Id, new Figure(decimal.Round((decimal)Math.Clamp((double)t.Unit.FromBase((decimal)table.Scales[i].From(table.Numbers(i)[at])), -1e6, 1e6), 3), t.Unit), null);
+        })]);
+    }
+}
