@@ -12,14 +12,15 @@ public sealed class PlainTests(Site site)
         await OpenJobAsync(b);
         await b.SubmitAsync("#complaint", ("behaviours", "one-clunk"), ("tried", "5"), ("failed", "5"), ("when", "always"));
         Assert.EndsWith("/find", b.At.AbsolutePath, StringComparison.Ordinal);
-        foreach (var (test, field, answer) in new[] { ("battery-rest", "value", "12,6"), ("battery-cranking", "value", "12.4 V"), ("starter-volts-cranking", "value", "12300 mV"), ("switched-terminal-cranking", "value", "12.0"), ("engine-turns", "choice", "turns") })
+        for (var i = 0; b.Page.QuerySelector(".verdict") is null; i++)
         {
-            Assert.Equal(test, b.Page.QuerySelector("#reading input[name=test]")!.GetAttribute("value"));
+            Assert.True(i < 12, $"nothing is proven:\n{b.Text}");
+            var (field, answer) = OpenStarter.Answer(b.Page.QuerySelector("#reading input[name=test]")!.GetAttribute("value")!);
             await b.SubmitAsync("#reading", (field, answer));
             Assert.Equal(HttpStatusCode.OK, b.Status);
         }
 
-        Assert.Contains("Proven: the starter", b.Text, StringComparison.Ordinal);
+        Assert.Contains("Proven: starter", b.Text, StringComparison.Ordinal);
         await b.SubmitAsync(b.MainForm, ("act", "proven"));
         Assert.EndsWith("/way-in", b.At.AbsolutePath, StringComparison.Ordinal);
         await b.SubmitAsync(b.MainForm);
@@ -77,7 +78,7 @@ public sealed class PlainTests(Site site)
         Assert.Equal("many", b.Page.QuerySelector("#tried")!.GetAttribute("value"));
         Assert.Equal("when it rains", b.Page.QuerySelector("#when")!.GetAttribute("value"));
 
-        await b.OpenAsync($"/jobs/{b.Number}/find");
+        await b.OpenAsync($"/jobs/{b.Number}/find?test=battery-rest");
         foreach (var (typed, reason) in new[] { ("125", "125 V on a 12 V system cannot be. Meant 12.5 V?"), ("12 A", "measures a current"), ("", "Nothing was typed"), ("<script>alert(1)</script>", "is not a figure") })
         {
             await b.SubmitAsync("#reading", ("value", typed));
@@ -96,6 +97,7 @@ public sealed class PlainTests(Site site)
         using var b = new PlainBrowser(site);
         await OpenJobAsync(b);
         await NoteAsync(b);
+        await b.OpenAsync($"/jobs/{b.Number}/find?test=battery-rest");
         var form = b.Form("#reading");
         var fields = PlainBrowser.Fields(form, ("value", "12.6"));
         var action = form.Action;
@@ -119,7 +121,8 @@ public sealed class PlainTests(Site site)
         using var bram = new PlainBrowser(site, Site.Bram);
         await OpenJobAsync(ansa);
         await NoteAsync(ansa);
-        await bram.OpenAsync(ansa.At.AbsolutePath);
+        await ansa.OpenAsync($"/jobs/{ansa.Number}/find?test=battery-rest");
+        await bram.OpenAsync(ansa.At.PathAndQuery);
         await ansa.SubmitAsync("#reading", ("value", "12.6"));
         await bram.SubmitAsync("#reading", ("value", "12.1"));
         Assert.Equal(HttpStatusCode.Conflict, bram.Status);
@@ -238,10 +241,10 @@ public sealed class PlainTests(Site site)
         Assert.DoesNotContain("Waits for", b.Text, StringComparison.Ordinal);
     }
 
-    internal static async Task OpenJobAsync(PlainBrowser b)
+    internal static async Task OpenJobAsync(PlainBrowser b, string family = "starting")
     {
         await b.OpenAsync("/jobs/new");
-        await b.SubmitAsync("#open-job", ("vehicle", "7e1c0000-0000-4000-8000-000000000001"), ("words", "It only clicks plain"));
+        await b.SubmitAsync("#open-job", ("vehicle", "7e1c0000-0000-4000-8000-000000000001"), ("family", family), ("words", "It only clicks plain"));
         Assert.EndsWith("/complaint", b.At.AbsolutePath, StringComparison.Ordinal);
     }
 
@@ -250,4 +253,26 @@ public sealed class PlainTests(Site site)
         await b.SubmitAsync("#complaint", ("behaviours", "one-clunk"), ("tried", "5"), ("failed", "5"));
         Assert.EndsWith("/find", b.At.AbsolutePath, StringComparison.Ordinal);
     }
+}
+
+/// <summary>A van whose starter is open inside: what each test of Find gives.</summary>
+internal static class OpenStarter
+{
+    private static readonly Dictionary<string, string> Numbers = new()
+    {
+        ["battery-rest"] = "12,58", ["battery-cranking"] = "12.4 V", ["battery-load"] = "10.4", ["starter-volts-cranking"] = "12300 mV", ["switched-terminal-cranking"] = "12.1",
+        ["ground-drop-cranking"] = "0.01", ["cable-drop-cranking"] = "0.03", ["clamp-drop-cranking"] = "0.01", ["contact-drop-cranking"] = "0.02", ["fuse-far-side"] = "12.55",
+        ["relay-coil-feed"] = "12.3", ["relay-output"] = "12.2", ["switch-output"] = "12.3", ["cranking-current"] = "12 A", ["main-terminal-key-off"] = "12.56",
+    };
+
+    /// <summary>The field of the form and what goes into it.</summary>
+    public static (string Field, string Answer) Answer(string test) => Numbers.TryGetValue(test, out var number) ? ("value", number) : ("choice", test switch
+    {
+        "engine-turns" => "turns",
+        "repeat-command" => "always",
+        "dash-lamps" => "normal",
+        "lamp-main-terminal" => "bright",
+        "ring-gear-looked" => "sound",
+        _ => "same",
+    });
 }

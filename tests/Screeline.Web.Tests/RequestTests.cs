@@ -35,6 +35,8 @@ public sealed class RequestTests(Site site)
     [InlineData("/jobs/5/take-apart?step=%00")]
     [InlineData("/jobs/5/take-apart?step=nonsense")]
     [InlineData("/jobs/7/find?test=nonsense")]
+    [InlineData("/jobs/7/find?at=nonsense")]
+    [InlineData("/jobs/7/find?at=%00")]
     [InlineData("/who?back=%2F%2Felsewhere.example")]
     [InlineData("/jobs/new?vehicle=nonsense")]
     public async Task A_strange_address_never_breaks_anything(string path)
@@ -49,7 +51,7 @@ public sealed class RequestTests(Site site)
     public async Task A_form_without_its_token_is_refused_and_changes_nothing()
     {
         using var b = new PlainBrowser(site);
-        await b.OpenAsync("/jobs/7/find");
+        await b.OpenAsync("/jobs/7/find?test=ground-drop-cranking");
         var before = await CountAsync();
         var fields = PlainBrowser.Fields(b.Form("#reading"), ("value", "12")).Where(f => f.Key != "form-token").ToList();
         await b.PostAsync("/jobs/7/find?handler=Read", fields);
@@ -68,7 +70,7 @@ public sealed class RequestTests(Site site)
     public async Task A_broken_form_is_refused_and_changes_nothing(string field, string value, string _)
     {
         using var b = new PlainBrowser(site);
-        await b.OpenAsync("/jobs/7/find");
+        await b.OpenAsync("/jobs/7/find?test=ground-drop-cranking");
         var before = await CountAsync();
         await b.SubmitAsync("#reading", ("value", "12.3"), (field, value));
         Assert.InRange((int)b.Status, 400, 499);
@@ -197,7 +199,7 @@ public sealed class DatabaseAwayTests
         await using var site = new Site();
         await site.InitializeAsync();
         using var b = new PlainBrowser(site);
-        await b.OpenAsync("/jobs/7/find");
+        await b.OpenAsync("/jobs/7/find?test=ground-drop-cranking");
         var form = b.Form("#reading");
 
         site.Cable.Cut();
@@ -236,9 +238,9 @@ public sealed class DatabaseAwayTests
         Assert.Contains("No vehicles yet", b.Text, StringComparison.Ordinal);
         await b.OpenAsync("/vehicles/new");
         await b.SubmitAsync("#vehicle", ("name", "Petrel"), ("model", "Orlo Petrel"), ("volts", "12"));
-        await b.SubmitAsync("#open-job", ("words", "clatter"));
+        await b.SubmitAsync("#open-job", ("family", "starting"), ("words", "clatter"));
         await PlainTests.NoteAsync(b);
-        await b.SubmitAsync("form.fields[action*=Decide]", ("why", "quick"), ("act", "guess"));
+        await b.SubmitAsync("form.fields[action*=Decide]", ("repair-id", "starter"), ("why", "quick"), ("act", "guess"));
         Assert.Contains("No map for the Orlo Petrel yet", b.Text, StringComparison.Ordinal);
     }
 }

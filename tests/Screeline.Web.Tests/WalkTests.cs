@@ -89,28 +89,35 @@ public sealed class WalkTests
 
     private static void Find(Browser b)
     {
-        Read(b, "battery-rest", "12,58");
         // A slip is questioned where it was typed, and stays to be mended.
+        b.Open("/jobs/8/find?test=battery-cranking");
         b.Type("#value", "123");
         b.Press("[data-main]", () => b.All("#value-fault").Any(f => f.Text.Contains("Meant 12.3 V?", StringComparison.Ordinal)));
         Assert.Equal("123", b.One("#value").GetDomProperty("value"));
-        Read(b, "battery-cranking", "12.4 V");
-        Read(b, "starter-volts-cranking", "12250 mV");
-        Read(b, "switched-terminal-cranking", "12");
-        b.Press("input[value=turns]");
+        b.Type("#value", "12.4 V");
         b.Press("[data-main]");
+        // From then on what is proposed is done, until the four ways are shown.
+        for (var i = 0; b.All(".verdict").Count == 0; i++)
+        {
+            Assert.True(i < 12, $"nothing is proven:\n{b.Text}");
+            var (field, answer) = OpenStarter.Answer(b.One("#reading input[name=test]").GetDomAttribute("value")!);
+            if (field == "value")
+            {
+                b.Type("#value", answer);
+            }
+            else
+            {
+                b.Press($"input[value={answer}]");
+            }
+
+            b.Press("[data-main]");
+        }
+
         Assert.Equal(4, b.All(".proof-shown").Count);
         Assert.Contains("Replace the starter", b.One("[data-main]").Text, StringComparison.Ordinal);
         b.Press("[data-main]");
         Assert.Equal("/jobs/8/way-in", b.Path);
         Assert.Contains("4 in 5 under", b.Text, StringComparison.Ordinal);
-    }
-
-    private static void Read(Browser b, string test, string typed)
-    {
-        Assert.Equal(test, b.One("#reading input[name=test]").GetDomAttribute("value"));
-        b.Type("#value", typed);
-        b.Press("[data-main]");
     }
 
     private static void Apart(Browser b)
