@@ -25,7 +25,7 @@ public static class Report
 
         if (spice is not null)
         {
-            Console.WriteLine(FormattableString.Invariant($"\n{spice.Count} readings by ngspice, largest difference from our solver {spice.Worst:g2} V"));
+            Console.WriteLine(FormattableString.Invariant($"\n{spice.Count} readings by ngspice, of which it found no operating point for {spice.Refused}; largest difference from our solver {spice.Worst:g2} V"));
         }
     }
 
