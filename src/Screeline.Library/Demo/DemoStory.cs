@@ -93,8 +93,8 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
     // Several warning lamps: one shorted sensor seen by several modules.
     private DemoJob ManyLamps(int n, string vehicle, string who)
     {
-        var t = Tell(n, vehicle, who, TimeSpan.FromMinutes(70), "Christmas tree on the dash since the ford, axle lock greyed out", now.AddHours(30), "actuator");
-        t.Say(7, new ComplaintNoted("Christmas tree on the dash since the ford, axle lock greyed out", ["several-lamps"], "Since the ford", 2, 2, "Drove through the ford on Sunday"));
+        var t = Tell(n, vehicle, who, TimeSpan.FromMinutes(70), "Christmas tree on the dash since the flooded causeway, axle lock greyed out", now.AddHours(30), "actuator");
+        t.Say(7, new ComplaintNoted("Christmas tree on the dash since the flooded causeway, axle lock greyed out", ["several-lamps"], "Since the causeway", 2, 2, "Drove through salt water on Sunday"));
         t.Say(5, new ReadingTaken("codes", null, "several"));
         t.Say(8, new ReadingTaken("reference-plugged", new Figure(1.34m, Units.Volt), null));
         return t.Done();

@@ -1,0 +1,216 @@
+using Screeline.Core.Circuits;
+using Screeline.Core.Diagnosis;
+using Screeline.Web.Drawing;
+using Screeline.Web.Infrastructure;
+
+namespace Screeline.Core.Tests;
+
+/// <summary>The seven families as circuits: what the usual vehicle does with a fault, and how its drawing lies.</summary>
+public sealed class SystemTests
+{
+    public static TheoryData<string> Families => [.. JobStory.Library.Systems.Select(s => s.Id)];
+
+    /// <summary>
+    /// Behaviour that follows from the simulated state of the usual vehicle, each common practice, no source: family, choices that the
+    /// vehicle states, fault, complaint test, answer.
+    /// </summary>
+    public static TheoryData<string, string, string, string, string> Behaviours => new()
+    {
+        { "starting", "", "none", "start-heard", "cranks-no-start" },
+        { "starting", "", "fuse", "start-heard", "silence" },
+        { "starting", "", "interlock", "start-heard", "silence" },
+        { "starting", "", "relay-coil", "start-heard", "silence" },
+        { "starting", "", "coil-open", "start-heard", "silence" },
+        { "starting", "", "seized", "start-heard", "one-clunk" },
+        { "starting", "", "engine", "start-heard", "one-clunk" },
+        { "starting", "", "cable", "start-heard", "slow-crank" },
+        { "starting", "", "ground", "start-heard", "slow-crank" },
+        { "starting", "series=1", "none", "start-heard", "cranks-no-start" },
+        { "charging", "", "belt-gone", "charge-seen", "lamp-on" },
+        { "charging", "", "brushes", "charge-seen", "lamp-on" },
+        { "charging", "", "regulator-high", "charge-seen", "too-bright" },
+        { "blower", "", "none", "blower-speeds", "all-good" },
+        { "blower", "", "link", "blower-speeds", "only-top" },
+        { "blower", "", "step", "blower-speeds", "some-missing" },
+        { "blower", "", "top-contact", "blower-speeds", "no-top" },
+        { "blower", "", "seized", "blower-speeds", "dead" },
+        { "blower", "", "filter", "blower-speeds", "loud-but-weak" },
+        { "blower", "control=1", "none", "blower-speeds", "all-good" },
+        { "blower", "control=1", "module-dead", "blower-speeds", "dead" },
+        { "blower", "control=1", "module-full", "blower-speeds", "always-top" },
+        { "wiper", "", "none", "wiper-seen", "runs-now" },
+        { "wiper", "", "bonnet", "wiper-seen", "dead" },
+        { "wiper", "", "low-brush", "wiper-seen", "high-only" },
+        { "wiper", "", "high-contact", "wiper-seen", "low-only" },
+        { "wiper", "", "park", "wiper-seen", "no-park" },
+        { "wiper", "", "stiff", "wiper-seen", "slow" },
+        { "wiper", "", "water", "wiper-warm", "fades" },
+        { "wiper", "relay_kind=1", "relay-coil", "wiper-seen", "dead" },
+        { "window", "", "none", "door-heard", "quiet" },
+        { "window", "", "up-contact", "window-seen", "down-only" },
+        { "window", "", "down-contact", "window-seen", "up-only" },
+        { "window", "", "fuse", "window-seen", "dead" },
+        { "window", "", "dry", "window-seen", "slow" },
+        { "fan", "", "none", "fan-seen", "both-run" },
+        { "fan", "", "fuse", "fan-seen", "none-run" },
+        { "fan", "common=1", "fuse", "fan-seen", "this-dead" },
+        { "fan", "", "plug", "fan-seen", "this-dead" },
+        { "fan", "", "welded", "fan-seen", "for-ever" },
+        { "fan", "", "sensor", "fan-seen", "only-ac" },
+        { "fan", "", "resistor", "fan-seen", "no-low" },
+        { "fan", "", "module", "fan-seen", "none-run" },
+        { "actuator", "", "none", "fed-seen", "runs" },
+        { "actuator", "", "driver", "actuator-seen", "silent" },
+        { "actuator", "", "sensor-short", "actuator-seen", "several-lamps" },
+        { "actuator", "", "shaft", "actuator-seen", "silent" },
+        { "actuator", "", "open", "fed-seen", "dead" },
+    };
+
+    [Theory]
+    [MemberData(nameof(Behaviours))]
+    public void Behaviour_follows_from_the_state(string family, string stated, string fault, string test, string answer)
+    {
+        var system = JobStory.Library.System(family)!;
+        var setting = stated.Split(';', StringSplitOptions.RemoveEmptyEntries).Select(s => s.Split('=')).Aggregate(VehicleSetting.Usual.With("volts", 12), (s, x) => s.With(x[0], int.Parse(x[1], System.Globalization.CultureInfo.InvariantCulture)));
+        var table = FaultTable.Build(system, setting, 24);
+        var (t, f) = (system.Tests.ToList().FindIndex(x => x.Id == test), system.Faults.ToList().FindIndex(x => x.Id == fault));
+        Assert.True(table.Applies[f]);
+        var answers = table.Decided(t).Slice(f * 24, 24).ToArray().Where(d => d != FaultTable.Undecided).Select(d => system.Tests[t].Choices[d].Id).ToList();
+        // Most of the vehicles with this fault; at the edge of its severity another answer may be right.
+        Assert.True(answers.Count(a => a == answer) >= 14, string.Join(", ", answers.GroupBy(a => a).Select(g => $"{g.Key} {g.Count()}")));
+    }
+
+    /// <summary>In the sound usual vehicle every test that has a good range or a good answer is good, at 12 V and at 24 V.</summary>
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void A_sound_vehicle_passes_its_own_tests(string family)
+    {
+        var system = JobStory.Library.System(family)!;
+        foreach (var volts in new[] { 12, 24 })
+        {
+            var table = FaultTable.Build(system, VehicleSetting.Usual.With("volts", volts), 48);
+            double Value(string id, int sample) => system.Tests.ToList().FindIndex(x => x.Id == id) is var i ? table.Scales[i].From(table.Numbers(i)[sample]) : 0;
+            // A battery is seldom full where charging is complained of; low at rest condemns nothing there.
+            foreach (var test in system.Tests.Where(x => x.Unit is not null && x.Good is not null && (family, x.Id) != ("charging", "battery-rest")))
+            {
+                var bad = Enumerable.Range(0, 48).Count(s => test.IsGood(Figure(test, Value(test.Id, s)), null, volts, other => Figure(system.Test(other)!, Value(other, s))) == false);
+                Assert.True(bad <= 4, $"{test.Id} on {volts} V: {bad} of 48 sound vehicles fail it, for example {Value(test.Id, 0):0.###}");
+            }
+        }
+
+        static Quantities.Figure Figure(FaultTest test, double value) => new((decimal)value, Quantities.Units.Of(test.Unit!.Kind)[0]);
+    }
+
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void A_meter_in_the_table_reads_what_it_reads_in_the_circuit(string family)
+    {
+        var system = JobStory.Library.System(family)!;
+        var circuit = new SampledCircuit(system);
+        var setting = VehicleSetting.Usual.With("volts", 12);
+        var random = new Random(7);
+        foreach (var fault in system.Faults.Take(12))
+        {
+            var places = system.Parameters.Select(_ => random.NextDouble()).ToArray();
+            var row = Draw(system, circuit, setting, fault, places);
+            Assert.True(circuit.TrySolve(row), fault.Id);
+            var blown = system.States.Where(s => s.Commanded).SelectMany(s => Solver.Solve(circuit.NetworkOf(row, s)).Blown).ToHashSet();
+            for (var t = 0; t < system.Tests.Count; t++)
+            {
+                if (system.Tests[t] is { Measure: Measure.Volts } test)
+                {
+                    string Node(int probe) => system.Points.First(p => p.Id == test.Probes[probe]).Node;
+                    var solved = Solver.Solve(circuit.NetworkOf(row, test.State).With(new Resistor("voltmeter", Node(0), Node(1), Instruments.MeterOhms)), null, blown);
+                    Assert.InRange(circuit.Number(t, row, row), solved.Between(Node(0), Node(1)) - 0.002, solved.Between(Node(0), Node(1)) + 0.002);
+                }
+            }
+        }
+    }
+
+    /// <summary>Letters are taken as 9 wide at 16 px: wider than most of the typeface's.</summary>
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void Labels_lie_inside_the_drawing_and_on_nothing_else(string family)
+    {
+        var system = JobStory.Library.System(family)!;
+        var labels = system.Drawing.Symbols.Select(s => (s.Label, Left: (double)s.LabelX, Right: s.LabelX + 8.0 * s.Label.Length, Top: s.LabelY - 13.0, Bottom: s.LabelY + 3.0)).ToList();
+        foreach (var l in labels)
+        {
+            Assert.True(l.Left >= 0 && l.Right <= system.Drawing.Width && l.Top >= 0 && l.Bottom <= system.Drawing.Height, $"“{l.Label}” leaves the drawing");
+            Assert.All(labels.Where(o => o != l), o => Assert.False(l.Left < o.Right && o.Left < l.Right && l.Top < o.Bottom && o.Top < l.Bottom, $"“{l.Label}” lies on “{o.Label}”"));
+            Assert.All(system.Points, p => Assert.False(l.Left < p.X + 14 && p.X - 14 < l.Right && l.Top < p.Y + 14 && p.Y - 14 < l.Bottom, $"“{l.Label}” lies on point {p.Title}"));
+        }
+
+        foreach (var (one, i) in system.Points.Select((p, i) => (p, i)))
+        {
+            Assert.All(system.Points.Skip(i + 1), other => Assert.True(Math.Abs(one.X - other.X) >= 30 || Math.Abs(one.Y - other.Y) >= 30, $"{one.Title} lies on {other.Title}"));
+        }
+    }
+
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void Current_is_drawn_and_the_points_to_probe_are_in_the_crop(string family)
+    {
+        var system = JobStory.Library.System(family)!;
+        var setting = VehicleSetting.Usual.With("volts", 12);
+        CircuitPicture Picture(FaultTest test) => new(system, test, SampledCircuit.UsualCurrents(system, setting, test.State), _ => null, true);
+        Assert.Contains(system.Tests, t => t.Commanded && Picture(t).AnyLive);
+        foreach (var test in system.Tests.Where(t => t.Probes.Count == 2))
+        {
+            var picture = Picture(test);
+            Assert.Equal(2, picture.Points.Count(p => p.State == "now"));
+            var (left, top, width, height) = picture.Crop;
+            Assert.All(picture.Points.Where(p => p.State == "now"), p => Assert.True(p.Point.X >= left && p.Point.X <= left + width && p.Point.Y >= top && p.Point.Y <= top + height, $"{test.Id}: {p.Point.Title} is cut off"));
+        }
+    }
+
+    [Fact]
+    public void Tables_are_kept_for_the_vehicles_asked_for_last_and_no_more()
+    {
+        var tables = new DiagnosisTables();
+        var system = JobStory.Library.System("window")! with { Faults = [.. JobStory.Library.System("window")!.Faults.Take(3)] };
+        VehicleSetting Setting(int i) => VehicleSetting.Usual.With("volts", 12) with { Celsius = i };
+        var first = tables.For(system, Setting(0));
+        Assert.Same(first, tables.For(system, Setting(0)));
+        for (var i = 1; i < DiagnosisTables.Most; i++)
+        {
+            tables.For(system, Setting(i));
+        }
+
+        Assert.Same(first, tables.For(system, Setting(0)));
+        tables.For(system, Setting(DiagnosisTables.Most));
+        Assert.Equal(DiagnosisTables.Most, tables.Count);
+        // The one not asked for longest went; the first, asked for again, stayed.
+        Assert.Same(first, tables.For(system, Setting(0)));
+    }
+
+    /// <summary>The expected cost written out: what the truth costs anyway, and a wrong repair with its comeback besides.</summary>
+    [Fact]
+    public void Money_is_worked_out_as_on_paper()
+    {
+        var system = JobStory.Library.System("starting")!;
+        var judgement = new DiagnosisEngine(FaultTable.Build(system, VehicleSetting.Usual.With("volts", 12), 64)).Judge(new Inquiry(FindTests.CaseOf(system, 12, "slow-crank", "ground-drop-cranking=1.6")));
+        var money = Assumptions.Usual;
+        var chosen = judgement.Decision.Repair!;
+        var expected = judgement.Repairs.Sum(r => r.Probability * (money.CostOf(r.Repair) + (r.Repair == chosen ? 0 : money.CostOf(chosen) + money.Comeback)));
+        Assert.Equal(expected, judgement.Decision.CostNow, 6);
+        Assert.All(judgement.Repairs, other => Assert.True(judgement.Repairs.Sum(r => r.Probability * (money.CostOf(r.Repair) + (r.Repair == other.Repair ? 0 : money.CostOf(other.Repair) + money.Comeback))) >= expected - 1e-6));
+        Assert.Equal(judgement.Decision.CostNow, judgement.Decision.CostOfRepair + judgement.Decision.ChanceWrong * judgement.Decision.CostIfWrong, 6);
+        Assert.Equal(30 * 60 / 60.0 + 12, money.CostOf(system.Repair("ground-path")!));
+    }
+
+    private static double[] Draw(FaultSystem system, SampledCircuit circuit, VehicleSetting setting, Fault fault, double[] places)
+    {
+        var row = new double[circuit.Slots.Count];
+        row[circuit.Slots[Slots.Celsius]] = setting.Celsius;
+        var values = new FormulaValues(row, row);
+        for (var p = 0; p < system.Parameters.Count; p++)
+        {
+            var parameter = system.Parameters[p];
+            row[circuit.Slots[parameter.Id]] = fault.Set.TryGetValue(parameter.Id, out var set) ? set.At(places[p], values)
+                : setting.Stated.TryGetValue(parameter.Id, out var stated) ? stated : parameter.Draw.At(places[p], values);
+        }
+
+        return row;
+    }
+}
