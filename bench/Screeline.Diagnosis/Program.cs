@@ -6,6 +6,12 @@ using Screeline.Library;
 var options = Options.Read(args);
 var library = ShippedLibrary.Load();
 var systems = library.Systems.Where(s => options.Families.Count == 0 || options.Families.Contains(s.Id)).OrderBy(s => s.Id, StringComparer.Ordinal).ToList();
+if (args.Contains("--stability"))
+{
+    Stability.Print(systems, options.Seed);
+    return;
+}
+
 var reports = new List<FamilyReport>();
 var spice = options.Spice > 0 ? new Spice(options.Spice) : null;
 foreach (var system in systems)
