@@ -132,7 +132,7 @@ public sealed class FaultSystemReaderTests
     [InlineData("\"title\": \"Starting\"", "\"title\": \"Starting\", \"colour\": 1", "$.colour")]
     [InlineData("\"value\": \"volts / 12\"", "\"value\": \"volts / twelve\"", "$.parameters[1].value")]
     [InlineData("\"value\": \"volts / 12\"", "\"value\": \"volts / (12\"", "$.parameters[1].value")]
-    [InlineData("\"vehicle\": [0.4, 9]", "\"vehicle\": [9, 0.4]", "$.parameters[6].vehicle")]
+    [InlineData("\"vehicle\": [0.4, 9]", "\"vehicle\": [9, 0.4]", "$.parameters[8].vehicle")]
     [InlineData("\"kind\": \"wire\", \"nodes\": [\"plus\", \"lug\"]", "\"kind\": \"rope\", \"nodes\": [\"plus\", \"lug\"]", "$.circuit[3].kind")]
     [InlineData("\"nodes\": [\"plus\", \"lug\"]", "\"nodes\": [\"plus\"]", "$.circuit[3].nodes")]
     [InlineData("\"node\": \"block\"", "\"node\": \"moon\"", "$.points[3].node")]
