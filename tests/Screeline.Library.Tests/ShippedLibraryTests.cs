@@ -97,6 +97,19 @@ public sealed class ShippedLibraryTests
         Assert.Contains(s.Checks, c => c.Moment == ProofMoment.End);
     }
 
+    /// <summary>Whatever is done while the motor may move, or under the vehicle, tells what can hurt (common practice, no source).</summary>
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void A_test_that_can_hurt_says_so(string id)
+    {
+        var s = Library.System(id)!;
+        Assert.All(s.Tests.Where(t => t.Access.Contains("raised")), t => Assert.Contains("on stands", t.Caution ?? "", StringComparison.Ordinal));
+        if (id is "starting" or "fan" or "window" or "charging")
+        {
+            Assert.All(s.Tests.Where(t => t.Commanded && !t.Complaint && t.State.Id != "key"), t => Assert.False(string.IsNullOrEmpty(t.Caution), t.Id));
+        }
+    }
+
     [Fact]
     public void All_seven_families_ship() =>
         Assert.Equal(["actuator", "blower", "charging", "fan", "starting", "window", "wiper"], Library.Systems.Select(s => s.Id).Order(StringComparer.Ordinal));

@@ -238,6 +238,8 @@ public sealed record FaultTest : Question
     public required bool Hot { get; init; }
     /// <summary>Readings it follows from by addition, so that it need not be taken: test and sign.</summary>
     public required IReadOnlyList<(string Test, int Sign)> WorkedOutFrom { get; init; }
+    /// <summary>What can hurt somebody, told before the reading is taken; null when nothing can.</summary>
+    public string? Caution { get; init; }
     /// <summary>Whether it is part of the complaint, and so never proposed.</summary>
     public required bool Complaint { get; init; }
     /// <summary>Whether the motor is commanded meanwhile, so that its own current flows if it can.</summary>

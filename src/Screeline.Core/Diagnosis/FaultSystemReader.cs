@@ -331,6 +331,7 @@ public sealed class FaultSystemReader
             State = state,
             How = r.Text("how"),
             Why = r.Text("why"),
+            Caution = r.OptionalText("caution"),
             Probes = r.Texts("probes", optional: true),
             Access = r.Texts("access", optional: true),
             Measure = measure,

@@ -48,6 +48,7 @@ public static class WebSetup
         services.AddSingleton<JobStore>().AddSingleton<SummaryStore>().AddSingleton<PeopleStore>().AddSingleton<VehicleStore>()
             .AddSingleton<ToolStore>().AddSingleton<DocumentStore>().AddSingleton<KeyStore>();
         services.AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<DiagnosisTables>();
+        services.AddHostedService<WarmUp>();
         services.AddScoped<Desk>().AddScoped<Diagnoser>();
         services.AddOpenApi("v1", options => options.AddDocumentTransformer((document, _, _) =>
         {
