@@ -127,8 +127,8 @@ public sealed class WalkTests
             return;
         }
 
-        Assert.Null(Checker.Fault(map, [.. plan.Removal.Select(a => a.Id)], [.. plan.Refit.Select(a => a.Id)]));
-        Assert.Equal(Checker.Minutes(map, plan), plan.ExpectedMinutes);
+        Assert.Null(WalkChecker.Fault(map, plan));
+        Assert.Equal(WalkChecker.Minutes(map, plan), plan.ExpectedMinutes);
     }
 
     [Fact]
@@ -138,7 +138,7 @@ public sealed class WalkTests
         {
             var plan = WayPlanner.Plan(map, map.Targets[0].Id);
             List<string> refit = [.. plan.Refit.Select(a => a.Id)];
-            Assert.Null(Checker.Fault(map, [.. plan.Removal.Select(a => a.Id)], refit));
+            Assert.Null(WalkChecker.Fault(map, plan));
             Assert.NotEqual(plan.Removal.Select(a => a.Id).Reverse().Where(refit.Contains), refit.Where(id => map.Step(id) is null));
             Assert.Equal("negative-off", refit.Last(id => map.Step(id) is null && map[id].Fasteners.Any(f => f.Holds.Contains("clamp", StringComparison.Ordinal))));
             Assert.DoesNotContain(refit.SkipWhile(id => id != "negative-off").Skip(1), id => map.Step(id) is null && map[id].Fasteners.Count > 0);
@@ -194,86 +194,5 @@ public sealed class WalkTests
         string Any() => $"o{random.Next(n)}";
         List<RefitStep> steps = [.. Enumerable.Range(0, random.Next(3)).Select(i => Step($"s{i}", [Any()], [Any()]) with { AppliesIf = random.Next(2) == 0 ? Any() : null, Gate = random.Next(3) == 0 })];
         return Map(operations, steps);
-    }
-
-    /// <summary>The definitions of docs/formats.md, written independently of the product: plain loops over plain sets.</summary>
-    private static class Checker
-    {
-        public static string? Fault(AccessMap map, IReadOnlyList<string> removal, IReadOnlyList<string> refit)
-        {
-            var done = new List<string>();
-            foreach (var id in removal)
-            {
-                if (done.Contains(id) || !Met(map.Operations.Single(o => o.Id == id).Needs, done))
-                {
-                    return $"removal: {id} after {string.Join(",", done)}";
-                }
-
-                done.Add(id);
-            }
-
-            var set = done.ToList();
-            var opens = map.Operations.Where(o => set.Contains(o.Id) && o.Kind == OperationKind.Open).Select(o => o.Id).ToList();
-            var steps = map.RefitSteps.Where(s => s.AppliesIf is null || set.Contains(s.AppliesIf)).ToList();
-            var finished = new List<string>();
-            foreach (var id in refit)
-            {
-                if (finished.Contains(id) || steps.Any(s => s.Id != id && s.Before.Contains(id) && !finished.Contains(s.Id)))
-                {
-                    return $"refit: {id} too early after {string.Join(",", finished)}";
-                }
-
-                if (steps.FirstOrDefault(s => s.Id == id) is { } step)
-                {
-                    if (step.After.Any(a => (opens.Contains(a) || steps.Any(s => s.Id == a)) && !finished.Contains(a)))
-                    {
-                        return $"refit: {id} before what it comes after";
-                    }
-                }
-                else
-                {
-                    var operation = map.Operations.Single(o => o.Id == id);
-                    List<string> stillOpen = [.. set.Where(x => x != id && (map.Operations.Single(o => o.Id == x).Kind == OperationKind.Once || !finished.Contains(x)))];
-                    if (!opens.Contains(id) || !Met(operation.Close.While ?? operation.Needs, stillOpen))
-                    {
-                        return $"refit: {id} closed while what it needs is closed";
-                    }
-                }
-
-                finished.Add(id);
-            }
-
-            return opens.Concat(steps.Select(s => s.Id)).FirstOrDefault(id => !finished.Contains(id)) is { } left ? $"refit: {left} left over" : null;
-        }
-
-        public static decimal Minutes(AccessMap map, WayPlan plan)
-        {
-            var (total, here, tool) = (0m, map.StartPosition, (string?)null);
-            foreach (var action in plan.Walk)
-            {
-                var step = map.RefitSteps.FirstOrDefault(s => s.Id == action.Id);
-                var operation = step is null ? map.Operations.Single(o => o.Id == action.Id) : null;
-                var minutes = step?.Minutes ?? (action.Part == WalkPart.Removal ? operation!.Minutes : operation!.Close.Minutes ?? operation.Minutes);
-                var (at, tools) = step is null ? (operation!.Position, operation.Tools) : (step.Position, step.Tools);
-                total += (minutes.Low + 4 * minutes.Likely + minutes.High) / 6m;
-                total += at == here ? 0 : map.Moves.Where(m => (m.From == here && m.To == at) || (m.From == at && m.To == here)).Select(m => m.Minutes).DefaultIfEmpty(map.DefaultMoveMinutes).First();
-                if (tools.Count > 0)
-                {
-                    total += tool is not null && tool != tools[0] ? map.ToolChangeMinutes : 0;
-                    tool = tools[0];
-                }
-
-                here = at;
-            }
-
-            return total;
-        }
-
-        private static bool Met(Needs needs, IReadOnlyList<string> open) => needs switch
-        {
-            Needs.One one => open.Contains(one.Operation),
-            Needs.All all => all.Of.All(n => Met(n, open)),
-            _ => ((Needs.Any)needs).Of.Any(n => Met(n, open)),
-        };
     }
 }

@@ -6,6 +6,8 @@ namespace Screeline.Core.Access;
 /// <param name="Walk">All actions in order.</param>
 public sealed record WayPlan(AccessMap Map, string Target, IReadOnlyList<WalkAction> Walk)
 {
+    /// <summary>S of the definitions: the operations of the removal and those that were done before, in ordinal order.</summary>
+    public IReadOnlyList<string> Set { get; init; } = [.. Walk.Where(a => a.Part == WalkPart.Removal).Select(a => a.Id).Order(StringComparer.Ordinal)];
     /// <summary>The way in.</summary>
     public IReadOnlyList<WalkAction> Removal { get; } = [.. Walk.Where(a => a.Part == WalkPart.Removal)];
     /// <summary>The way back.</summary>

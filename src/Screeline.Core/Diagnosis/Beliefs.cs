@@ -19,7 +19,7 @@ public sealed class Beliefs
     // Width of the normal kernel against the stretch that a sample stands for, and of a reading's error against the instrument's.
     // Wider than they need be: a few hundred samples then weigh like many more (docs/decisions/0008), and readings of a vehicle
     // that is a little off the template are not called slips.
-    private const double Kernel = 3;
+    private const double Kernel = 1;
     private const double Error = 3;
 
     private readonly double[][] _likelihoods;

@@ -72,8 +72,9 @@ public sealed class FaultTable
     public ReadOnlySpan<float> Numbers(int test) => _numbers[test];
 
     /// <summary>
-    /// How far each sample stands for its neighbours: half the stretch that holds a twelfth of the fault's samples around it, on
-    /// the reading scale (an adaptive kernel; Silverman 1986, section 5.3, from memory). Where samples lie dense it is small.
+    /// How far each sample stands for its neighbours: half the stretch that holds half of the fault's samples around it, on the
+    /// reading scale (an adaptive kernel; Silverman 1986, section 5.3, from memory). Where samples lie dense it is small; over
+    /// fewer neighbours it would itself be a matter of chance.
     /// </summary>
     public ReadOnlySpan<float> Kernels(int test) => _kernels[test];
 
@@ -158,7 +159,7 @@ public sealed class FaultTable
 
     private void MeasureKernels()
     {
-        var reach = Math.Max(1, Samples / 24);
+        var reach = Math.Max(1, Samples / 4);
         Parallel.For(0, System.Tests.Count, t =>
         {
             for (var f = 0; f < System.Faults.Count && _numbers[t].Length > 0; f++)
@@ -190,19 +191,59 @@ public sealed class FaultTable
         return [.. test.Choices.Select(c => Reading.Heard(given.TryGetValue(c.Id, out var chance) ? chance + (unnamed == 0 ? left / n : 0) : left / unnamed, n))];
     }
 
-    // One stratified and shuffled row of places per parameter, one per value that a fault sets, one for its chance.
+    // One stratified row of places per parameter, one per value that a fault sets, one for its chance; the second half of the
+    // samples mirrors the first, so that what grows on one side shrinks on the other (a symmetric Latin hypercube; Ye 1998, from memory).
     private static double[][] Places(int parameters, int samples, int seed)
     {
         var random = new Random(seed);
         var places = new double[2 * parameters + 1][];
+        var half = samples / 2;
         for (var p = 0; p < places.Length; p++)
         {
-            var order = Enumerable.Range(0, samples).ToArray();
+            var order = Enumerable.Range(0, half).ToArray();
             random.Shuffle(order);
-            places[p] = [.. order.Select(o => (o + 0.5) / samples)];
+            var first = order.Select(o => random.Next(2) == 0 ? o : samples - 1 - o).ToArray();
+            places[p] = [.. first.Concat(first.Select(o => samples - 1 - o)).Select(o => (o + 0.5) / samples)];
         }
 
+        Uncorrelate(places, samples);
         return places;
+    }
+
+    // Takes the chance correlations between the rows out while each stays stratified: ranked Gram-Schmidt, forwards and backwards
+    // (Owen 1994, "Controlling correlations in Latin hypercube samples", from memory).
+    private static void Uncorrelate(double[][] places, int samples)
+    {
+        for (var pass = 0; pass < 6; pass++)
+        {
+            for (var j = 1; j < places.Length; j++)
+            {
+                var at = pass % 2 == 0 ? j : places.Length - 1 - j;
+                var row = places[at].Select(p => p - 0.5).ToArray();
+                for (var k = 0; k < j; k++)
+                {
+                    var other = places[pass % 2 == 0 ? k : places.Length - 1 - k];
+                    var (dot, square) = (0.0, 0.0);
+                    for (var i = 0; i < samples; i++)
+                    {
+                        dot += row[i] * (other[i] - 0.5);
+                        square += (other[i] - 0.5) * (other[i] - 0.5);
+                    }
+
+                    for (var i = 0; i < samples; i++)
+                    {
+                        row[i] -= dot / square * (other[i] - 0.5);
+                    }
+                }
+
+                var order = Enumerable.Range(0, samples).ToArray();
+                Array.Sort(row, order);
+                for (var i = 0; i < samples; i++)
+                {
+                    places[at][order[i]] = (i + 0.5) / samples;
+                }
+            }
+        }
     }
 
     private static int Seed(string id) => id.Aggregate(17, (seed, c) => unchecked(seed * 31 + c));
