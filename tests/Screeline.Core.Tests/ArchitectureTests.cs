@@ -37,7 +37,7 @@ public sealed class ArchitectureTests
     [Fact]
     public void Core_holds_no_HTML_and_Data_no_trade()
     {
-        var data = Types.InAssembly(DataAssembly).That().HaveDependencyOnAny("Screeline.Core.Diagnosis.DiagnosisEngine", "Screeline.Core.Access.WayPlanner", "Screeline.Core.Fastening.FastenerCount").GetTypes();
+        var data = Types.InAssembly(DataAssembly).That().HaveDependencyOnAny("Screeline.Core.Diagnosis.DiagnosisEngine", "Screeline.Core.Access.Planning.RoutePlanner", "Screeline.Core.Fastening.FastenerCount").GetTypes();
         Assert.Empty(data);
     }
 

@@ -12,7 +12,7 @@ public sealed class EngineTests
 
     // Each table once: building is the slow part.
     private static readonly Dictionary<string, Lazy<DiagnosisEngine>> Engines = JobStory.Library.Systems.ToDictionary(
-        s => s.Id, s => new Lazy<DiagnosisEngine>(() => new DiagnosisEngine(FaultTable.Build(s, VehicleSetting.Usual.With(VehicleSetting.Volts, 12), 128))));
+        s => s.Id, s => new Lazy<DiagnosisEngine>(() => new DiagnosisEngine(FaultTable.Build(s, VehicleSetting.Usual.With(VehicleSetting.Volts, 12)))));
 
     private static DiagnosisEngine Engine(string family) => Engines[family].Value;
 
@@ -195,7 +195,7 @@ public sealed class EngineTests
         var test = system.Test("starter-volts-cranking")!;
         Assert.Equal(6, engine.AccessMinutes(test, new HashSet<string>(), new Dictionary<string, double>()));
         Assert.Equal(0, engine.AccessMinutes(test, new HashSet<string> { "raised" }, new Dictionary<string, double>()));
-        Assert.Equal(9, engine.AccessMinutes(test, new HashSet<string>(), new Dictionary<string, double> { ["raised"] = 9 }));
+        Assert.Equal(9, engine.AccessMinutes(test, new HashSet<string>(), new Dictionary<string, double> { [test.Id] = 9 }));
         var window = JobStory.Library.System("window")!;
         Assert.Equal(11, Engine("window").AccessMinutes(window.Test("regulator-looked")!, new HashSet<string>(), new Dictionary<string, double>()));
     }

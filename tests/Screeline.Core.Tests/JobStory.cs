@@ -1,4 +1,5 @@
 using Screeline.Core.Access;
+using Screeline.Core.Access.Planning;
 using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
 using Screeline.Core.Quantities;
@@ -11,7 +12,7 @@ internal sealed class JobStory
 {
     public static readonly ShippedLibrary Library = ShippedLibrary.Load();
     public static readonly ShippedMap Map = Library.MapsFor("starting", "Brannock Tideway")[0];
-    public static readonly WayPlan Plan = WayPlanner.Plan(Map.Map, Map.Map.Targets[0].Id);
+    public static readonly WayPlan Plan = RoutePlanner.Best(Map.Map);
     public static readonly JobKnowledge Knowledge = new(new Families(Library), new Dictionary<string, AccessMap> { [Map.Hash] = Map.Map });
     public static readonly Guid Ansa = new("5c0a0000-0000-4000-8000-000000000001");
 

@@ -1,6 +1,7 @@
 using FsCheck;
 using FsCheck.Xunit;
 using Screeline.Core.Access;
+using Screeline.Core.Access.Planning;
 using Screeline.Library;
 
 namespace Screeline.Core.Tests;
@@ -91,7 +92,7 @@ public sealed class WalkTests
     public void The_planner_takes_the_alternative_with_less_work()
     {
         var map = Map([Op("slow", "top") with { Minutes = new Minutes(9, 9, 9) }, Op("quick", "top"), Op("motor", "top") with { Needs = new Needs.Any([new Needs.One("slow"), new Needs.One("quick")]) }], []);
-        Assert.Equal(["quick", "motor"], WayPlanner.Plan(map, "t").Removal.Select(a => a.Id));
+        Assert.Equal(["quick", "motor"], RoutePlanner.Best(map).Removal.Select(a => a.Id));
     }
 
     [Fact]
@@ -102,7 +103,7 @@ public sealed class WalkTests
         [
             Op("c", "under"), Op("b", "top", "c"), Op("motor", "under", "b", "c"),
         ], []);
-        var plan = WayPlanner.Plan(map, "t");
+        var plan = RoutePlanner.Best(map);
         Assert.Equal(["motor", "b", "c"], plan.Refit.Select(a => a.Id));
     }
 
@@ -110,7 +111,7 @@ public sealed class WalkTests
     public void A_map_without_a_way_back_is_told_not_guessed()
     {
         var map = Map([Op("a", "top"), Op("motor", "top", "a")], [Step("s", after: ["a"], before: ["motor"])]);
-        Assert.Throws<UnplannableException>(() => WayPlanner.Plan(map, "t"));
+        Assert.Throws<UnplannableException>(() => RoutePlanner.Best(map));
     }
 
     [Property(MaxTest = 300)]
@@ -120,7 +121,7 @@ public sealed class WalkTests
         WayPlan plan;
         try
         {
-            plan = WayPlanner.Plan(map, "t");
+            plan = RoutePlanner.Best(map);
         }
         catch (UnplannableException)
         {
@@ -136,7 +137,7 @@ public sealed class WalkTests
     {
         foreach (var map in Library.Maps.Select(m => m.Map))
         {
-            var plan = WayPlanner.Plan(map, map.Targets[0].Id);
+            var plan = RoutePlanner.Best(map);
             List<string> refit = [.. plan.Refit.Select(a => a.Id)];
             Assert.Null(WalkChecker.Fault(map, plan));
             Assert.NotEqual(plan.Removal.Select(a => a.Id).Reverse().Where(refit.Contains), refit.Where(id => map.Step(id) is null));

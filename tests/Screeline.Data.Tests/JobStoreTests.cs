@@ -105,7 +105,7 @@ public sealed class JobStoreTests(TestDatabase db)
         var tick = new TorqueSet("undertray", "edge", new Figure(4, Units.NewtonMetre), null);
         Assert.IsType<AppendResult.Malformed>(await db.SayAsync(id, tick, outOfTurn: OutOfTurn.Keep)); // no way in, so no such fastener
         await db.SayAsync(id, new DecisionMade(DecisionAct.Guess, "starter replaced", "quick to change"));
-        var plan = Core.Access.WayPlanner.Plan(TestDatabase.Map.Map, "starter-exchanged");
+        var plan = Core.Access.Planning.RoutePlanner.Best(TestDatabase.Map.Map);
         Assert.IsType<AppendResult.Kept>(await db.SayAsync(id, new RouteTaken(TestDatabase.Map.Hash, "starter-exchanged", [.. plan.Removal.Select(a => a.Id)], [.. plan.Refit.Select(a => a.Id)])));
         Assert.IsType<AppendResult.OutOfOrder>(await db.SayAsync(id, tick));
         Assert.Single(Assert.IsType<AppendResult.Kept>(await db.SayAsync(id, tick, outOfTurn: OutOfTurn.Keep)).Job.Disputes);

@@ -3,7 +3,7 @@ namespace Screeline.Core.Diagnosis;
 /// <summary>What a judgement stands on besides the vehicle.</summary>
 /// <param name="Case">Readings and complaint.</param>
 /// <param name="Done">Access needs that are met already, by id.</param>
-/// <param name="AccessMinutes">Minutes of access needs where the vehicle's map knows better.</param>
+/// <param name="AccessMinutes">Minutes to get to a test where the vehicle's map knows better, by test.</param>
 /// <param name="History">The shop's closed jobs.</param>
 /// <param name="Assumptions">Money.</param>
 public sealed record Inquiry(FindCase Case, IReadOnlySet<string> Done, IReadOnlyDictionary<string, double> AccessMinutes, ShopHistory History, Assumptions Assumptions)
@@ -86,22 +86,9 @@ public sealed class DiagnosisEngine(FaultTable table)
         return beliefs.Observations.Count > 0 && IsProven(FourWayProof.Assess(inquiry.Case), System.Repairs[top], beliefs.ByRepair[top]) ? System.Repairs[top] : null;
     }
 
-    /// <summary>Minutes to get to a test from what is off already.</summary>
-    public double AccessMinutes(FaultTest test, IReadOnlySet<string> done, IReadOnlyDictionary<string, double> known)
-    {
-        var needed = new HashSet<string>(StringComparer.Ordinal);
-        void Need(string id)
-        {
-            var need = System.Access.First(a => a.Id == id);
-            if (!done.Contains(id) && needed.Add(id))
-            {
-                need.Needs.ToList().ForEach(Need);
-            }
-        }
-
-        test.Access.ToList().ForEach(Need);
-        return needed.Sum(id => known.TryGetValue(id, out var minutes) ? minutes : System.Access.First(a => a.Id == id).Minutes);
-    }
+    /// <summary>Minutes to get to a test from what is off already: the vehicle's map knows, else the system's own.</summary>
+    public double AccessMinutes(FaultTest test, IReadOnlySet<string> done, IReadOnlyDictionary<string, double> known) =>
+        known.TryGetValue(test.Id, out var minutes) ? minutes : TestAccess.Wanted(System, test, done).Sum(id => System.Access.First(a => a.Id == id).Minutes);
 
     // What each test not yet done would tell.
     private sealed record Candidate(FaultTest Test, double[,] Outcomes, double Gain, double Minutes, double AccessMinutes);

@@ -72,7 +72,7 @@ public sealed class FaultTable
     public ReadOnlySpan<float> Numbers(int test) => _numbers[test];
 
     /// <summary>
-    /// How far each sample stands for its neighbours: half the stretch that holds half of the fault's samples around it, on the
+    /// How far each sample stands for its neighbours: half the stretch that holds a quarter of the fault's samples around it, on the
     /// reading scale (an adaptive kernel; Silverman 1986, section 5.3, from memory). Where samples lie dense it is small; over
     /// fewer neighbours it would itself be a matter of chance.
     /// </summary>
@@ -159,7 +159,7 @@ public sealed class FaultTable
 
     private void MeasureKernels()
     {
-        var reach = Math.Max(1, Samples / 4);
+        var reach = Math.Max(1, Samples / 8);
         Parallel.For(0, System.Tests.Count, t =>
         {
             for (var f = 0; f < System.Faults.Count && _numbers[t].Length > 0; f++)
@@ -206,7 +206,12 @@ public sealed class FaultTable
             places[p] = [.. first.Concat(first.Select(o => samples - 1 - o)).Select(o => (o + 0.5) / samples)];
         }
 
-        Uncorrelate(places, samples);
+        // With fewer samples than rows there is nothing to take out by.
+        if (places.Length < samples)
+        {
+            Uncorrelate(places, samples);
+        }
+
         return places;
     }
 

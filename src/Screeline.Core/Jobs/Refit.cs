@@ -1,4 +1,5 @@
 using Screeline.Core.Access;
+using Screeline.Core.Access.Planning;
 
 namespace Screeline.Core.Jobs;
 
@@ -32,7 +33,7 @@ public static class Refit
 
         var last = done.Count > 0 ? done[^1] : route.Payload.Removal[^1];
         var here = map.Step(last)?.Position ?? map[last].Position;
-        return WayPlanner.RefitOrder(map, route.Payload.Removal, job.RefitProgress, here) is { } left ? [.. done, .. left] : [];
+        return RoutePlanner.Back(map, route.Payload.Removal, job.RefitProgress, here) is { } left ? [.. done, .. left] : [];
     }
 
     /// <summary>Whether an order finishes the refit from where it stands, each action allowed at its moment and none left over.</summary>

@@ -1,4 +1,5 @@
 using Screeline.Core.Access;
+using Screeline.Core.Access.Planning;
 using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
 using Screeline.Core.Quantities;
@@ -224,7 +225,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
 
     private WayPlan TakeRoute(Telling t)
     {
-        var plan = WayPlanner.Plan(_map.Map, "starter-exchanged");
+        var plan = RoutePlanner.Best(_map.Map);
         t.Say(3, new RouteTaken(_map.Hash, "starter-exchanged", [.. plan.Removal.Select(a => a.Id)], [.. plan.Refit.Select(a => a.Id)]));
         return plan;
     }

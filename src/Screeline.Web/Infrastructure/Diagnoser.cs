@@ -1,4 +1,5 @@
 using Screeline.Core.Access;
+using Screeline.Core.Access.Planning;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
 using Screeline.Data;
@@ -21,10 +22,11 @@ public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore para
         var engine = tables.For(job.System, setting);
         var history = await histories.OfAsync(job.System.Id, opened.Model, cancel);
         var map = library.MapsFor(job.System.Id, opened.Model) is [var first, ..] ? first.Map : null;
+        var open = job.Removed.Keys.Where(id => !job.Refitted.ContainsKey(id)).ToHashSet(StringComparer.Ordinal);
         var inquiry = new Inquiry(
             job.Case,
-            job.Removed.Keys.Where(id => !job.Refitted.ContainsKey(id)).ToHashSet(StringComparer.Ordinal),
-            map is null ? new Dictionary<string, double>() : job.System.Access.Where(a => map.Operation(a.Id) is not null).ToDictionary(a => a.Id, a => (double)map[a.Id].Minutes.Mean),
+            open,
+            map is null ? new Dictionary<string, double>() : TestAccess.Minutes(job.System, map, open),
             desk.UsesHistory ? history : ShopHistory.None,
             Money(job.System, map, await figures.AllAsync(cancel)));
         var before = job.Case with { Readings = [.. job.Case.Readings.SkipLast(1)] };
@@ -44,7 +46,7 @@ public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore para
         {
             if (repair.IsMotor && map is not null)
             {
-                minutes[repair.Id] = (double)WayPlanner.Plan(map, map.Targets[0].Id).ExpectedMinutes;
+                minutes[repair.Id] = (double)RoutePlanner.Best(map).ExpectedMinutes;
             }
 
             if (own.TryGetValue(FigureName("minutes", system, repair.Id), out var m))

@@ -11,9 +11,13 @@ public enum PlanObjective
 
 /// <summary>What is asked of the planner. Exact meanings in docs/formats.md.</summary>
 /// <param name="Map">A map without faults.</param>
-/// <param name="Operation">The operation to reach.</param>
-public sealed record PlanRequest(AccessMap Map, string Operation)
+/// <param name="Operation">The operation to reach; null with <see cref="Open"/>.</param>
+public sealed record PlanRequest(AccessMap Map, string? Operation)
 {
+    /// <summary>Operations that must be open or done in the end, in whatever order.</summary>
+    public IReadOnlyList<string> Open { get; init; } = [];
+    /// <summary>Whether only the way in is asked for: nothing is closed again, and nothing costs on the way back.</summary>
+    public bool WayInOnly { get; init; }
     /// <summary>What the plan is best in.</summary>
     public PlanObjective Objective { get; init; } = PlanObjective.Fastest;
     /// <summary>Operations that are open or done already; what they cost is sunk.</summary>

@@ -52,8 +52,42 @@ public static class RoutePlanner
         return new PlanAnswer(routes, proven, gap, null);
     }
 
+    /// <summary>
+    /// The cheapest order of what is left of a way back, or null when the rules allow none. Within two seconds; a longer search
+    /// than that gives way to an order that always does what costs least next.
+    /// </summary>
+    /// <param name="map">The map.</param>
+    /// <param name="removal">The operations of the job in the order they were done.</param>
+    /// <param name="progress">How far the way back has come.</param>
+    /// <param name="position">Where one is.</param>
+    /// <param name="tool">The tool in hand; null for none.</param>
+    public static IReadOnlyList<string>? Back(AccessMap map, IReadOnlyList<string> removal, RefitProgress progress, string position, string? tool = null)
+    {
+        var problem = new RouteProblem(new PlanRequest(map, null) { Done = progress.Set, Position = position, Tool = tool });
+        var finished = progress.Closed.Concat(progress.StepsDone).Aggregate(default(Bits), (bits, id) => bits.With(problem.Index[id]));
+        var order = WayBack.Order(problem, problem.Done, default, finished, (problem.StartPosition, problem.StartTool), [.. removal.Select(id => problem.Index[id])]);
+        var found = order.Feasible ? order.Best(long.MaxValue / 4, new Clock(TimeSpan.FromSeconds(2), default)) ?? order.Greedy() : null;
+        return found is null ? null : [.. Enumerable.Reverse(found.Order).Select(problem.Id)];
+    }
+
+    /// <summary>
+    /// The least minutes of labour until some operations are open, from what is open already; the way back is not counted. Null
+    /// when they cannot be reached.
+    /// </summary>
+    public static decimal? MinutesToOpen(AccessMap map, IReadOnlyList<string> operations, IReadOnlySet<string> done, string? position = null)
+    {
+        var answer = Plan(new PlanRequest(map, null) { Open = operations, Done = done, Position = position, WayInOnly = true, Budget = TimeSpan.FromMilliseconds(200) });
+        return answer.Routes is [var first, ..] ? first.ExpectedMinutes : null;
+    }
+
+    /// <summary>The best way to a map's target and back, without conditions.</summary>
+    /// <exception cref="UnplannableException">There is none.</exception>
+    public static WayPlan Best(AccessMap map, PlanObjective objective = PlanObjective.Fastest) =>
+        Plan(new PlanRequest(map, map.Targets[0].Operation) { Objective = objective }).Routes is [var best, ..] ? best
+        : throw new UnplannableException($"Map “{map.Id}” has no way to “{map.Targets[0].Operation}” and back.");
+
     private static WayPlan Walk(PlanRequest request, RouteProblem problem, RouteSearch.Found found) =>
-        new(request.Map, request.Operation, WalkCost.Price(request.Map, found.Removal.Select(problem.Id), found.Refit.Select(problem.Id), request.Position, request.Tool))
+        new(request.Map, request.Operation ?? "", WalkCost.Price(request.Map, found.Removal.Select(problem.Id), found.Refit.Select(problem.Id), request.Position, request.Tool))
         {
             Set = [.. found.Set.ToList().Select(problem.Id)],
         };
@@ -63,7 +97,7 @@ public static class RoutePlanner
         var map = request.Map;
         var reach = problem.Reach(problem.Possible);
         // Of everything that the target may lean on: what is blocked, what lacks tools, what cannot be done for want of others.
-        var (around, before) = (default(Bits).With(problem.Target), default(Bits));
+        var (around, before) = (problem.Goal, default(Bits));
         while (around != before)
         {
             before = around;
@@ -75,10 +109,13 @@ public static class RoutePlanner
 
         var lost = around.Minus(reach).ToList().Select(problem.Id).ToList();
         return new Obstacles(
-            request.Operation,
+            string.Join(", ", request.Open.Append(request.Operation).OfType<string>()),
             [.. lost.Where(request.Blocked.Contains)],
             [.. lost.Where(id => !request.Blocked.Contains(id)).Select(id => (id, request.Lacks(map[id]))).Where(x => x.Item2.Count > 0)],
             [.. lost.Where(id => !request.Blocked.Contains(id) && request.Lacks(map[id]).Count == 0)],
             lost.Count == 0);
     }
 }
+
+/// <summary>A map from which no way in and back can be made.</summary>
+public sealed class UnplannableException(string message) : Exception(message);

@@ -25,10 +25,12 @@ internal sealed class RouteProblem
         Tool = [.. operations.Select(o => ToolOf(o.Tools)), .. map.RefitSteps.Select(s => ToolOf(s.Tools))];
         Needs = [.. operations.Select(o => Condition.Of(o.Needs, Index))];
         While = [.. operations.Select(o => Condition.Of(o.CloseWhile, Index))];
-        Steps = [.. map.RefitSteps.Select((s, i) => new Step(operations.Count + i, s.AppliesIf is null ? -1 : Index[s.AppliesIf], All(s.After), All(s.Before)))];
-        Opens = All(operations.Where(o => o.Kind == OperationKind.Open).Select(o => o.Id));
-        Target = Index[request.Operation];
+        Steps = request.WayInOnly ? [] : [.. map.RefitSteps.Select((s, i) => new Step(operations.Count + i, s.AppliesIf is null ? -1 : Index[s.AppliesIf], All(s.After), All(s.Before)))];
+        Opens = request.WayInOnly ? default : All(operations.Where(o => o.Kind == OperationKind.Open).Select(o => o.Id));
+        Goal = All(request.Open.Append(request.Operation).OfType<string>());
+        Target = request.Operation is { } last ? Index[last] : -1;
         Done = All(request.Done);
+        HasLast = Target >= 0 && !Done.Has(Target);
         var usable = All(operations.Where(o => !request.Blocked.Contains(o.Id) && request.Lacks(o).Count == 0).Select(o => o.Id));
         Possible = usable | Done;
         StartPosition = places[request.Position ?? map.StartPosition];
@@ -51,9 +53,13 @@ internal sealed class RouteProblem
         // What an operation costs in the whole walk: on the way in, on the way back, and the steps that it brings with it.
         Weight = [.. operations.Select((o, i) =>
             (Done.Has(i) ? 0 : scale.Mean(o.Minutes) + scale.Money(o))
-            + (o.Kind == OperationKind.Open ? scale.Mean(o.CloseMinutes) : 0)
-            + map.RefitSteps.Where(s => s.AppliesIf == o.Id).Sum(s => scale.Mean(s.Minutes)))];
-        Always = map.RefitSteps.Where(s => s.AppliesIf is null).Sum(s => scale.Mean(s.Minutes));
+            + (Opens.Has(i) ? scale.Mean(o.CloseMinutes) : 0)
+            + Steps.Where(s => s.AppliesIf == i).Sum(s => scale.Mean(map.RefitSteps[s.Action - operations.Count].Minutes)))];
+        Always = Steps.Where(s => s.AppliesIf < 0).Sum(s => scale.Mean(map.RefitSteps[s.Action - operations.Count].Minutes));
+        IsGate = [.. operations.Select(o => o.Close.Gate), .. map.RefitSteps.Select(s => s.Gate)];
+        // At hand together: in the map's order on the way in.
+        var order = map.Operations.Select((o, i) => (o.Id, i)).ToDictionary(x => x.Id, x => x.i, StringComparer.Ordinal);
+        Turn = [.. operations.Select(o => order[o.Id]), .. map.RefitSteps.Select((_, i) => operations.Count + i)];
         References = [.. Enumerable.Range(0, Operations).Select(i => (Done.Has(i) ? default : Needs[i].Names) | (Opens.Has(i) ? While[i].Names : default))];
 
         Bits All(IEnumerable<string> ids)
@@ -86,7 +92,16 @@ internal sealed class RouteProblem
     public Step[] Steps { get; }
     /// <summary>Operations that are closed again.</summary>
     public Bits Opens { get; }
+    /// <summary>What must belong to the job: the target, or whatever is to be opened.</summary>
+    public Bits Goal { get; }
+    /// <summary>The operation that the removal ends with; −1 when it may end with any.</summary>
     public int Target { get; }
+    /// <summary>Whether the removal ends with the target, which is not done yet.</summary>
+    public bool HasLast { get; }
+    /// <summary>Whether an action on the way back is a gate.</summary>
+    public bool[] IsGate { get; }
+    /// <summary>Of what lies at hand together, the lowest comes first on the way in.</summary>
+    public int[] Turn { get; }
     public Bits Done { get; }
     /// <summary>Operations that may belong to the job: done, or allowed and the tools are there.</summary>
     public Bits Possible { get; }

@@ -36,8 +36,8 @@ internal sealed class RouteSearch
     /// <summary>Starts from what must be in; false when no set can reach the target and come back.</summary>
     public bool Start()
     {
-        var (inside, outside) = (_problem.Done.With(_problem.Target), default(Bits));
-        if (!_problem.Possible.Has(_problem.Target) || !Settle(ref inside, ref outside, true))
+        var (inside, outside) = (_problem.Done | _problem.Goal, default(Bits));
+        if (!_problem.Possible.Holds(_problem.Goal) || !Settle(ref inside, ref outside, true))
         {
             return false;
         }
@@ -436,7 +436,7 @@ internal sealed class RouteSearch
     }
 
     private (int, int) LikelyEnd(Bits set, Bits undecided) =>
-        !_problem.Done.Has(_problem.Target) ? (_problem.Position[_problem.Target], _problem.Tool[_problem.Target])
+        _problem.HasLast ? (_problem.Position[_problem.Target], _problem.Tool[_problem.Target])
         : set == _problem.Done && undecided.IsEmpty ? (_problem.StartPosition, _problem.StartTool) : (-1, -1);
 
     private Sequencer Removal(Bits set, Bits undecided)
@@ -446,47 +446,14 @@ internal sealed class RouteSearch
         foreach (var i in items)
         {
             var needs = _problem.Needs[i].Given(_problem.Done | undecided, set | undecided);
-            conditions[i] = i == _problem.Target ? Condition.AllOf(items.Without(i), [needs]) : needs;
+            conditions[i] = _problem.HasLast && i == _problem.Target ? Condition.AllOf(items.Without(i), [needs]) : needs;
         }
 
-        return new Sequencer(_problem, items, conditions, (_problem.StartPosition, _problem.StartTool), (-1, -1));
+        return new Sequencer(_problem, items, conditions, (_problem.StartPosition, _problem.StartTool), (-1, -1), _problem.Turn);
     }
 
-    // The way back, read from its end.
-    private Sequencer Refit(Bits set, Bits undecided, (int Position, int Tool) end)
-    {
-        var open = set & _problem.Opens;
-        var steps = _problem.StepsOf(set);
-        var items = open | steps;
-        var conditions = new Condition[_problem.Actions];
-        foreach (var i in open)
-        {
-            var during = _problem.While[i].Given(set.Minus(_problem.Opens) | undecided, (set | undecided).Without(i));
-            conditions[i] = Condition.AllOf(Behind(i), [during]);
-        }
-
-        foreach (var step in _problem.Steps)
-        {
-            if (steps.Has(step.Action))
-            {
-                conditions[step.Action] = step.After.Has(step.Action) ? Condition.False : Condition.AllOf((step.Before & items).Without(step.Action) | Behind(step.Action), []);
-            }
-        }
-
-        return new Sequencer(_problem, items, conditions, (-1, -1), end);
-
-        // The steps that come after an action.
-        Bits Behind(int action)
-        {
-            var behind = default(Bits);
-            foreach (var step in _problem.Steps)
-            {
-                behind = steps.Has(step.Action) && step.After.Has(action) ? behind.With(step.Action) : behind;
-            }
-
-            return behind;
-        }
-    }
+    private Sequencer Refit(Bits set, Bits undecided, (int Position, int Tool) end, List<int>? removal = null) =>
+        WayBack.Order(_problem, set, undecided, default, end, removal);
 
     private void Evaluate(Node node, long limit)
     {
@@ -503,7 +470,7 @@ internal sealed class RouteSearch
             // Removal and refit meet only in the set, the position and the tool in hand.
             var removal = Removal(set, default);
             var free = Refit(set, default, LikelyEnd(set, default)).Bound();
-            var oneEnd = !_problem.Done.Has(_problem.Target) && _problem.Tool[_problem.Target] >= 0;
+            var oneEnd = _problem.HasLast && _problem.Tool[_problem.Target] >= 0;
             var met = false;
             foreach (var way in removal.Ends(room >= Never ? Never : room - free, _time))
             {
@@ -549,7 +516,7 @@ internal sealed class RouteSearch
 
         void Back(long cost, List<int> order, (int, int) end)
         {
-            var back = Refit(set, default, end);
+            var back = Refit(set, default, end, order);
             if (back.Best(room >= Never ? Never : room - cost, _time) is not { } way)
             {
                 lowest = Math.Min(lowest, weight + cost + Math.Min(Never / 2, back.Lowest));
@@ -568,7 +535,7 @@ internal sealed class RouteSearch
     private Found? Quick(Bits set)
     {
         var removal = set == _problem.Done ? new Sequencer.Result(0, [], (_problem.StartPosition, _problem.StartTool)) : Removal(set, default).Greedy();
-        return removal is not null && Refit(set, default, removal.End).Greedy() is { } refit
+        return removal is not null && Refit(set, default, removal.End, removal.Order).Greedy() is { } refit
             ? new Found(set, _problem.WeightOf(set) + removal.Cost + refit.Cost, removal.Order, [.. Enumerable.Reverse(refit.Order)], false)
             : null;
     }

@@ -17,6 +17,7 @@ internal sealed class Sequencer
     private readonly RouteProblem _problem;
     private readonly Condition[] _conditions;
     private readonly Bits _items;
+    private readonly int[] _turn;
     private readonly int _startPosition;
     private readonly int _startTool;
     private readonly int _endPosition;
@@ -31,9 +32,10 @@ internal sealed class Sequencer
     /// <param name="conditions">By action: what must be done of the items before it.</param>
     /// <param name="start">Where one is and what tool is in hand; −1: anywhere, none.</param>
     /// <param name="end">What follows: a change of position and tool that is still to be paid; −1: nothing.</param>
-    public Sequencer(RouteProblem problem, Bits items, Condition[] conditions, (int Position, int Tool) start, (int Position, int Tool) end)
+    /// <param name="turn">By action: of what lies at hand together, the lowest comes first.</param>
+    public Sequencer(RouteProblem problem, Bits items, Condition[] conditions, (int Position, int Tool) start, (int Position, int Tool) end, int[] turn)
     {
-        (_problem, _items, _conditions) = (problem, items, conditions);
+        (_problem, _items, _conditions, _turn) = (problem, items, conditions, turn);
         (_startPosition, _startTool) = start;
         (_endPosition, _endTool) = end;
         _at = new Bits[problem.PositionCount];
@@ -189,7 +191,7 @@ internal sealed class Sequencer
     {
         var (done, position, tool, cost) = (Close(default, _startPosition, _startTool, true), _startPosition, _startTool, 0L);
         var order = new List<int>();
-        Log(default, done, position, tool, order);
+        Log(default, done, order);
         while (done != _items)
         {
             var (best, step, next) = ((position: -1, tool: -1), Never, done);
@@ -219,7 +221,7 @@ internal sealed class Sequencer
                 return null;
             }
 
-            Log(done, next, best.position, best.tool, order);
+            Log(done, next, order);
             (done, position, tool, cost) = (next, best.position, best.tool, cost + step);
         }
 
@@ -258,21 +260,19 @@ internal sealed class Sequencer
         return done;
     }
 
-    private void Log(Bits from, Bits to, int position, int tool, List<int> order)
+    private void Log(Bits from, Bits to, List<int> order)
     {
         var left = to.Minus(from);
         while (!left.IsEmpty)
         {
+            var next = -1;
             foreach (var i in left)
             {
-                if (_conditions[i].Holds(from))
-                {
-                    order.Add(i);
-                    from = from.With(i);
-                }
+                next = _conditions[i].Holds(from) && (next < 0 || _turn[i] < _turn[next]) ? i : next;
             }
 
-            left = left.Minus(from);
+            order.Add(next);
+            (from, left) = (from.With(next), left.Without(next));
         }
     }
 
@@ -288,7 +288,7 @@ internal sealed class Sequencer
         var order = new List<int>();
         for (var k = 0; k < path.Count; k++)
         {
-            Log(k == 0 ? default : path[k - 1].Done, path[k].Done, path[k].Position, path[k].Tool, order);
+            Log(k == 0 ? default : path[k - 1].Done, path[k].Done, order);
         }
 
         return order;

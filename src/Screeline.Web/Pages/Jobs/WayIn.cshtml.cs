@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Access;
+using Screeline.Core.Access.Planning;
 using Screeline.Core.Jobs;
 using Screeline.Data;
 using Screeline.Library;
@@ -33,7 +34,7 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
         }
         else if (Shipped is not null)
         {
-            Plan = WayPlanner.Plan(Shipped.Map, Shipped.Map.Targets[0].Id);
+            Plan = RoutePlanner.Best(Shipped.Map);
         }
     }
 
@@ -48,7 +49,7 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
             return Refuse("There is no map for this vehicle yet.", StatusCodes.Status409Conflict);
         }
 
-        var plan = WayPlanner.Plan(Shipped.Map, Shipped.Map.Targets[0].Id);
+        var plan = RoutePlanner.Best(Shipped.Map);
         var hash = await documents.KeepAsync(Shipped.Json, "application/json", HttpContext.RequestAborted);
         return await KeepAsync([new RouteTaken(hash, Shipped.Map.Targets[0].Id, [.. plan.Removal.Select(a => a.Id)], [.. plan.Refit.Select(a => a.Id)])]);
     }

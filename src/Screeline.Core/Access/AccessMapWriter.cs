@@ -1,0 +1,95 @@
+using System.Text.Encodings.Web;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Screeline.Core.Fastening;
+
+namespace Screeline.Core.Access;
+
+/// <summary>Writes <c>screeline/access-map@1</c>: what <see cref="AccessMapReader"/> reads again as the same map.</summary>
+public static class AccessMapWriter
+{
+    private static readonly JsonSerializerOptions Plain = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
+    /// <summary>Writes a map, one operation, step, position or move to a line. What is empty and may be left out is left out.</summary>
+    public static string Write(AccessMap map)
+    {
+        var root = new List<(string Key, JsonNode? Value)>
+        {
+            ("format", AccessMapReader.Format), ("id", map.Id), ("title", map.Title), ("family", map.Family),
+            ("applies_to", map.AppliesTo.Count == 0 ? null : List(map.AppliesTo, a => Object(("model", a.Model), ("years", a.Years), ("version", a.Version), ("certainty", a.Certainty)))),
+            ("start_position", map.StartPosition),
+            ("positions", List(map.Positions, p => Object(("id", p.Id), ("title", p.Title), ("requires", Texts(p.Requires))))),
+            ("moves", List(map.Moves, m => Object(("from", m.From), ("to", m.To), ("minutes", m.Minutes)))),
+            ("default_move_minutes", map.DefaultMoveMinutes), ("tool_change_minutes", map.ToolChangeMinutes), ("labour_rate_per_hour", map.LabourRatePerHour),
+            ("operations", List(map.Operations, Write)),
+            ("refit_steps", map.RefitSteps.Count == 0 ? null : List(map.RefitSteps, Write)),
+            ("targets", List(map.Targets, t => Object(("id", t.Id), ("operation", t.Operation)))),
+            ("printed_route", Texts(map.PrintedRoute)), ("published_minutes", map.PublishedMinutes),
+        };
+        return "{\n" + string.Join(",\n", root.Where(x => x.Value is not null).Select(x => $"  \"{x.Key}\": {Lines(x.Value!)}")) + "\n}\n";
+    }
+
+    // A list of objects takes a line for each.
+    private static string Lines(JsonNode value) => value is JsonArray { Count: > 0 } list && list[0] is JsonObject
+        ? "[\n" + string.Join(",\n", list.Select(item => "    " + item!.ToJsonString(Plain))) + "\n  ]"
+        : value.ToJsonString(Plain);
+
+    private static JsonObject Write(Operation o)
+    {
+        var written = Object(
+            ("id", o.Id), ("title", o.Title), ("why", o.Why), ("kind", o.Kind == OperationKind.Once ? "once" : "open"), ("position", o.Position), ("place", o.Place),
+            ("minutes", Write(o.Minutes)), ("wait_minutes", o.WaitMinutes == 0 ? null : o.WaitMinutes));
+        written["needs"] = Write(o.Needs);
+        foreach (var (key, value) in new (string, JsonNode?)[]
+        {
+            ("tools", List(o.Tools, t => t)),
+            ("or_tools", o.OrTools.Count == 0 ? null : new JsonObject(o.OrTools.Select(x => KeyValuePair.Create(x.Key, (JsonNode?)List(x.Value, t => t))))),
+            ("hands", o.Hands == 1 ? null : o.Hands), ("fasteners", o.Fasteners.Count == 0 ? null : List(o.Fasteners, Write)),
+            ("cautions", Texts(o.Cautions)), ("provides", Texts(o.Provides)), ("leaves", Texts(o.Leaves)), ("done", o.Done), ("undone", o.Undone),
+            ("damage", Object(("chance", o.Damage.Chance), ("cost", o.Damage.Cost), ("what", o.Damage.What))),
+            ("consumes", List(o.Consumes, c => Object(("part", c.Part), ("quantity", c.Quantity), ("price", c.Price)))),
+        })
+        {
+            if (value is not null)
+            {
+                written[key] = value;
+            }
+        }
+
+        var close = Object(("title", o.Close.Title));
+        close["minutes"] = o.Close.Minutes is { } minutes ? Write(minutes) : null;
+        // Needs of nothing at all and "as its needs" are two things here: {"all": []} and null.
+        close["while"] = o.Close.While is { } during ? Write(during) ?? new JsonObject { ["all"] = new JsonArray() } : null;
+        close["gate"] = o.Close.Gate;
+        written["close"] = close;
+        return written;
+    }
+
+    private static JsonObject Write(RefitStep s) => Object(
+        ("id", s.Id), ("title", s.Title), ("why", s.Why), ("position", s.Position), ("place", s.Place), ("minutes", Write(s.Minutes)), ("wait_minutes", s.WaitMinutes == 0 ? null : s.WaitMinutes),
+        ("tools", List(s.Tools, t => t)), ("applies_if", s.AppliesIf), ("after", List(s.After, t => t)), ("before", List(s.Before, t => t)), ("gate", s.Gate),
+        ("cautions", Texts(s.Cautions)), ("checks", Texts(s.Checks)), ("done", s.Done));
+
+    private static JsonObject Write(Minutes m) => Object(("low", m.Low), ("likely", m.Likely), ("high", m.High));
+
+    private static JsonObject Write(Fastener f) => Object(
+        ("id", f.Id), ("holds", f.Holds), ("place", f.Place), ("kind", f.Kind), ("drive", f.Drive), ("also_fits", Texts(f.AlsoFits)), ("thread", f.Thread), ("length_mm", f.LengthMillimetres),
+        ("count", f.Count), ("reuse", f.Reuse), ("treatment", f.Treatment),
+        ("torque", f.Torque is not { } t ? null : Object(("value", t.Value.Number), ("unit", t.Value.Unit.Symbol), ("source", t.Source), ("angle", t.AngleDegrees), ("pattern", t.Pattern))));
+
+    /// <summary>Needs as the format writes them: null, an id, or an object with "all" or "any".</summary>
+    public static JsonNode? Write(Needs needs) => needs switch
+    {
+        Needs.One one => JsonValue.Create(one.Operation),
+        Needs.All { Of.Count: 0 } => null,
+        Needs.All all => new JsonObject { ["all"] = List(all.Of, Write) },
+        _ => new JsonObject { ["any"] = List(((Needs.Any)needs).Of, Write) },
+    };
+
+    private static JsonArray List<T>(IEnumerable<T> items, Func<T, JsonNode?> write) => new([.. items.Select(write)]);
+
+    private static JsonArray? Texts(IReadOnlyList<string> texts) => texts.Count == 0 ? null : List(texts, t => t);
+
+    private static JsonObject Object(params (string Key, JsonNode? Value)[] pairs) =>
+        new(pairs.Where(p => p.Value is not null).Select(p => KeyValuePair.Create(p.Key, p.Value)));
+}
