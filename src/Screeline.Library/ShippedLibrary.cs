@@ -14,7 +14,10 @@ public sealed record ShippedMap(string Hash, string Json, AccessMap Map);
 public sealed record Tool(string Id, string Title);
 
 /// <summary>A caution with its words.</summary>
-public sealed record Caution(string Id, string Words);
+/// <param name="Id">Identifier.</param>
+/// <param name="Words">What can happen and what to do.</param>
+/// <param name="Requires">States that must be provided before anybody does what it warns of.</param>
+public sealed record Caution(string Id, string Words, IReadOnlyList<string> Requires);
 
 /// <summary>
 /// The knowledge that ships with the application, read from the data files inside this assembly and checked whole: one fault in
@@ -47,6 +50,9 @@ public sealed class ShippedLibrary
     /// <summary>A tool's title; its id when the library does not know it.</summary>
     public string ToolTitle(string id) => _tools.GetValueOrDefault(id)?.Title ?? id;
 
+    /// <summary>Every caution with the states it requires, as the reader of maps takes them.</summary>
+    public IReadOnlyDictionary<string, IReadOnlyList<string>> Cautions => field ??= _cautions.ToDictionary(c => c.Key, c => c.Value.Requires, StringComparer.Ordinal);
+
     /// <summary>A caution's words.</summary>
     public string CautionWords(string id) => _cautions.GetValueOrDefault(id)?.Words ?? id;
 
@@ -63,9 +69,9 @@ public sealed class ShippedLibrary
     public static ShippedLibrary Load()
     {
         var faults = new List<FormatFault>();
-        var cautions = ReadList("cautions.json", "cautions", r => new Caution(r.Text("id"), r.Text("words")), faults);
+        var cautions = ReadList("cautions.json", "cautions", r => new Caution(r.Text("id"), r.Text("words"), r.Texts("requires", optional: true)), faults);
         var tools = ReadList("tools.json", "tools", r => new Tool(r.Text("id"), r.Text("title")), faults);
-        var cautionIds = cautions.Select(c => c.Id).ToHashSet(StringComparer.Ordinal);
+        var requirements = cautions.ToDictionary(c => c.Id, c => c.Requires, StringComparer.Ordinal);
 
         var systems = new List<FaultSystem>();
         foreach (var name in Names("systems/"))
@@ -79,7 +85,7 @@ public sealed class ShippedLibrary
         foreach (var name in Names("maps/"))
         {
             var text = Text(name);
-            var reading = AccessMapReader.Read(text, cautionIds);
+            var reading = AccessMapReader.Read(text, requirements);
             faults.AddRange(reading.Faults.Select(f => f with { Path = $"{name} {f.Path}" }));
             maps.AddRange(reading.Map is null ? [] : [new ShippedMap(Hash(text), text, reading.Map)]);
         }

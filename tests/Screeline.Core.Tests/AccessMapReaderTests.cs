@@ -63,6 +63,9 @@ public sealed class AccessMapReaderTests
         { "targets", "[]", "$.targets", "leads nowhere" },
         { "printed_route", "[\"zz\"]", "$.printed_route[0]", "no operation" },
         { "refit_steps.0.after", "[\"zz\"]", "$.refit_steps[0].after[0]", "no operation or refit step" },
+        { "operations.0.cautions", "[\"live\"]", "$.operations[0].needs", "the caution “live” requires “isolated”" },
+        { "positions.1.requires", "[\"on-stands\"]", "$.operations[1].needs", "“under” requires “on-stands”" },
+        { "refit_steps", "[{\"id\": \"s\", \"title\": \"S\", \"position\": \"top\", \"minutes\": {\"low\": 1, \"likely\": 2, \"high\": 3}, \"tools\": [], \"after\": [\"s\"], \"before\": [], \"gate\": true}]", "$.targets[0]", "no order of refitting" },
         { "refit_steps.0.applies_if", "\"zz\"", "$.refit_steps[0].applies_if", "no operation" },
     };
 
@@ -70,7 +73,7 @@ public sealed class AccessMapReaderTests
     [MemberData(nameof(Faults))]
     public void A_fault_is_told_with_its_path(string at, string to, string path, string message)
     {
-        var reading = AccessMapReader.Read(Changed(Good, at, JsonNode.Parse(to)), new HashSet<string> { "battery" });
+        var reading = AccessMapReader.Read(Changed(Good, at, JsonNode.Parse(to)), new Dictionary<string, IReadOnlyList<string>> { ["battery"] = [], ["live"] = ["isolated"] });
         Assert.Null(reading.Map);
         Assert.Contains(reading.Faults, f => f.Path == path && f.Message.Contains(message, StringComparison.Ordinal));
     }

@@ -1,3 +1,4 @@
+using Screeline.Core.Access.Planning;
 using Screeline.Core.Formats;
 
 namespace Screeline.Core.Access;
@@ -5,7 +6,7 @@ namespace Screeline.Core.Access;
 /// <summary>The checks of an access map that look across its parts: names that must exist, once, and needs that can be met.</summary>
 internal static class AccessMapChecks
 {
-    public static void Check(AccessMap map, List<FormatFault> faults, IReadOnlySet<string>? cautions)
+    public static void Check(AccessMap map, List<FormatFault> faults, IReadOnlyDictionary<string, IReadOnlyList<string>>? cautions)
     {
         void Fault(string path, string message) => faults.Add(new FormatFault(path, message));
         var positions = Unique(map.Positions.Select((p, i) => (p.Id, $"$.positions[{i}].id")), faults);
@@ -68,13 +69,67 @@ internal static class AccessMapChecks
             Fault("$.targets", "a map without a target leads nowhere");
         }
 
+        CheckSize(map, faults);
         CheckReachable(map, faults);
+        if (faults.Count == 0)
+        {
+            CheckSafety(map, faults, cautions);
+            CheckTargets(map, faults);
+        }
 
         void CheckCautions(IReadOnlyList<string> named, string path)
         {
             for (var j = 0; cautions is not null && j < named.Count; j++)
             {
-                Known(cautions, named[j], $"{path}.cautions[{j}]", "caution");
+                if (named[j].Length > 0 && !cautions.ContainsKey(named[j]))
+                {
+                    Fault($"{path}.cautions[{j}]", $"no caution “{named[j]}”");
+                }
+            }
+        }
+    }
+
+    private static void CheckSize(AccessMap map, List<FormatFault> faults)
+    {
+        if (map.Operations.Count + map.RefitSteps.Count > RoutePlanner.MostActions)
+        {
+            faults.Add(new FormatFault("$.operations", $"{map.Operations.Count} operations and {map.RefitSteps.Count} refit steps: together at most {RoutePlanner.MostActions}"));
+        }
+
+        if (map.Positions.Count > RoutePlanner.MostPositions)
+        {
+            faults.Add(new FormatFault("$.positions", $"{map.Positions.Count} positions: at most {RoutePlanner.MostPositions}"));
+        }
+    }
+
+    // A state that makes a place or a danger safe must hold whichever way somebody came: an operation must be out of reach as
+    // long as nothing that provides the state is open. What has a caution may itself be what makes it safe; nobody makes the
+    // place safe in which he already stands.
+    private static void CheckSafety(AccessMap map, List<FormatFault> faults, IReadOnlyDictionary<string, IReadOnlyList<string>>? cautions)
+    {
+        for (var i = 0; i < map.Operations.Count; i++)
+        {
+            var (o, path) = (map.Operations[i], $"$.operations[{i}]");
+            foreach (var state in map.Positions.First(p => p.Id == o.Position).Requires.Where(state => Reach(map, x => x.Id != o.Id && x.Provides.Contains(state)).Contains(o.Id)))
+            {
+                faults.Add(new FormatFault($"{path}.needs", $"“{o.Position}” requires “{state}”: there is a way here on which nothing that provides it is open"));
+            }
+
+            foreach (var state in o.Cautions.SelectMany(c => cautions?.GetValueOrDefault(c) ?? []).Distinct().Where(state => Reach(map, x => x.Provides.Contains(state)).Contains(o.Id)))
+            {
+                faults.Add(new FormatFault($"{path}.needs", $"the caution “{o.Cautions.First(c => cautions![c].Contains(state))}” requires “{state}”: there is a way here on which nothing that provides it is open"));
+            }
+        }
+    }
+
+    private static void CheckTargets(AccessMap map, List<FormatFault> faults)
+    {
+        for (var i = 0; i < map.Targets.Count; i++)
+        {
+            var answer = RoutePlanner.Plan(new PlanRequest(map, map.Targets[i].Operation) { Budget = TimeSpan.FromMilliseconds(500) });
+            if (answer is { Routes.Count: 0, Proven: true })
+            {
+                faults.Add(new FormatFault($"$.targets[{i}]", $"“{map.Targets[i].Operation}” can be reached, but no order of refitting exists: look at while, after and before"));
             }
         }
     }
@@ -117,12 +172,7 @@ internal static class AccessMapChecks
     // no negation, so this finds everything; a cycle with another way in is no fault.
     private static void CheckReachable(AccessMap map, List<FormatFault> faults)
     {
-        var done = new HashSet<string>(StringComparer.Ordinal);
-        while (map.Operations.Where(o => !done.Contains(o.Id) && o.Needs.Hold(done.Contains)).Select(o => o.Id).ToList() is { Count: > 0 } next)
-        {
-            done.UnionWith(next);
-        }
-
+        var done = Reach(map, _ => false);
         for (var i = 0; i < map.Operations.Count; i++)
         {
             if (!done.Contains(map.Operations[i].Id))
@@ -130,6 +180,17 @@ internal static class AccessMapChecks
                 faults.Add(new FormatFault($"$.operations[{i}].needs", $"“{map.Operations[i].Id}” can never be done: its needs lead back to itself"));
             }
         }
+    }
+
+    private static HashSet<string> Reach(AccessMap map, Func<Operation, bool> without)
+    {
+        var done = new HashSet<string>(StringComparer.Ordinal);
+        while (map.Operations.Where(o => !done.Contains(o.Id) && !without(o) && o.Needs.Hold(done.Contains)).Select(o => o.Id).ToList() is { Count: > 0 } next)
+        {
+            done.UnionWith(next);
+        }
+
+        return done;
     }
 
     private static HashSet<string> Unique(IEnumerable<(string Id, string Path)> named, List<FormatFault> faults)

@@ -16,8 +16,8 @@ public static class AccessMapReader
 
     /// <summary>Reads a map.</summary>
     /// <param name="json">The file's text.</param>
-    /// <param name="cautions">Caution ids that the library knows; null when cautions are not to be checked.</param>
-    public static AccessMapReading Read(string json, IReadOnlySet<string>? cautions = null)
+    /// <param name="cautions">Caution ids that the library knows, each with the states it requires; null when cautions are not to be checked.</param>
+    public static AccessMapReading Read(string json, IReadOnlyDictionary<string, IReadOnlyList<string>>? cautions = null)
     {
         var faults = new List<FormatFault>();
         using var document = JsonReader.Parse(json, faults);

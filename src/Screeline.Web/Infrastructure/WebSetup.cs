@@ -105,6 +105,7 @@ public static class WebSetup
         app.MapHealth();
         app.MapEntries();
         app.MapDiagnosis();
+        app.MapPlans();
         app.MapOpenApi("/openapi/{documentName}.json");
     }
 }

@@ -1,0 +1,182 @@
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using Screeline.Core.Access;
+using Screeline.Core.Access.Planning;
+using Screeline.Core.Formats;
+using Screeline.Library;
+
+namespace Screeline.Web.Api;
+
+/// <summary>The planner over JSON. Shapes and meanings: docs/formats.md.</summary>
+public static class Plans
+{
+    private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web)
+    {
+        PropertyNamingPolicy = JsonNamingPolicy.SnakeCaseLower,
+        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
+    };
+
+    // A search may take its two seconds of one processor; whoever looks at a page meanwhile must find another one free.
+    private static readonly SemaphoreSlim Searches = new(Math.Max(1, Environment.ProcessorCount - 1));
+
+    /// <summary>Maps POST /api/v1/plan.</summary>
+    public static void MapPlans(this WebApplication app) =>
+        app.MapPost("/api/v1/plan", PostAsync).WithSummary("Plans the best ways in and back on an access map")
+            .Accepts<PlanAsked>("application/json").Produces<PlanTold>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
+
+    private static async Task<IResult> PostAsync(HttpRequest request, ShippedLibrary library, CancellationToken cancel)
+    {
+        if (!request.HasJsonContentType())
+        {
+            return Results.Json(new { error = "application/json is wanted here" }, statusCode: StatusCodes.Status415UnsupportedMediaType);
+        }
+
+        var faults = new List<FormatFault>();
+        using var reader = new StreamReader(request.Body);
+        using var document = JsonReader.Parse(await reader.ReadToEndAsync(cancel), faults);
+        var asked = document is null ? null : Read(document.RootElement, library, faults);
+        if (asked is null || faults.Count > 0)
+        {
+            return Results.Json(new FaultsTold([.. faults.Select(f => new FaultTold(f.Path, f.Message))]), Json, statusCode: StatusCodes.Status422UnprocessableEntity);
+        }
+
+        await Searches.WaitAsync(cancel);
+        PlanAnswer answer;
+        try
+        {
+            answer = await Task.Run(() => RoutePlanner.Plan(asked, cancel), cancel);
+        }
+        finally
+        {
+            Searches.Release();
+        }
+
+        return answer.Unreachable is { } u
+            ? Results.Json(new UnreachableAnswer(new UnreachableTold(u.Target, u.Blocked, [.. u.MissingTools.Select(m => new MissingTold(m.Operation, m.Tools))], u.Unmet, u.NoWayBack)), Json, statusCode: StatusCodes.Status422UnprocessableEntity)
+            : Results.Json(new PlanTold(answer.Proven, answer.Gap, [.. answer.Routes.Select(r => Tell(asked, r))]), Json);
+    }
+
+    private static RouteTold Tell(PlanRequest asked, WayPlan plan)
+    {
+        var missing = plan.Refit.SelectMany(a => asked.Lacks(a.Tools, asked.Map.Operation(a.Id)?.OrTools)).Distinct();
+        return new RouteTold(
+            plan.ExpectedMinutes, plan.Money, plan.ExpectedMinutes, plan.P80Minutes, plan.Set,
+            [.. plan.Removal.Select(a => new ActionTold(a.Id, null, a.Work.Mean, a.MoveMinutes, a.ToolChangeMinutes))],
+            [.. plan.Refit.Select(a => new ActionTold(a.Part == WalkPart.Closing ? a.Id : null, a.Part == WalkPart.RefitStep ? a.Id : null, a.Work.Mean, a.MoveMinutes, a.ToolChangeMinutes))],
+            [.. missing]);
+    }
+
+    private static PlanRequest? Read(JsonElement root, ShippedLibrary library, List<FormatFault> faults)
+    {
+        var r = new JsonReader(root, "$", faults);
+        var map = ReadMap(r, library);
+        var target = r.Text("target");
+        var objective = r.Given("objective") ? r.Choice("objective", ["fastest", "thrifty"]) : "fastest";
+        var (done, blocked) = (r.Texts("done", optional: true), r.Texts("blocked", optional: true));
+        var tools = r.Given("tools") ? r.Texts("tools").ToHashSet(StringComparer.Ordinal) : null;
+        _ = r.Get("tools");
+        var (position, tool) = (r.OptionalText("position"), r.OptionalText("tool"));
+        var routes = r.Given("routes") ? r.Whole("routes", 1, 8) : 3;
+        _ = r.Given("history") && r.YesNo("history");
+        r.RefuseOthers();
+        if (map is null)
+        {
+            return null;
+        }
+
+        void Known(IReadOnlyList<string> ids, string key)
+        {
+            for (var i = 0; i < ids.Count; i++)
+            {
+                if (map.Operation(ids[i]) is null)
+                {
+                    r.Fault($"no operation “{ids[i]}”", $"{key}[{i}]");
+                }
+            }
+        }
+
+        Known(done, "done");
+        Known(blocked, "blocked");
+        if (position is not null && map.Positions.All(p => p.Id != position))
+        {
+            r.Fault($"“{position}” is none of: {string.Join(", ", map.Positions.Select(p => p.Id))}", "position");
+        }
+
+        // A target's id; an operation's own is taken too, so that any of them can be aimed at.
+        var operation = map.Targets.FirstOrDefault(t => t.Id == target)?.Operation ?? map.Operation(target)?.Id;
+        if (operation is null && target.Length > 0)
+        {
+            r.Fault($"“{target}” is none of: {string.Join(", ", map.Targets.Select(t => t.Id))}", "target");
+        }
+
+        return operation is null ? null : new PlanRequest(map, operation)
+        {
+            Objective = objective == "thrifty" ? PlanObjective.Thrifty : PlanObjective.Fastest,
+            Done = done.ToHashSet(StringComparer.Ordinal),
+            Blocked = blocked.ToHashSet(StringComparer.Ordinal),
+            Tools = tools,
+            Position = position,
+            Tool = tool,
+            Routes = routes,
+        };
+    }
+
+    private static AccessMap? ReadMap(JsonReader r, ShippedLibrary library)
+    {
+        var (inline, id) = (r.Get("map"), r.OptionalText("map_id"));
+        if (inline is not { ValueKind: not JsonValueKind.Null })
+        {
+            if (id is null)
+            {
+                r.Fault("a \"map\" or a \"map_id\" is wanted here");
+                return null;
+            }
+
+            var shipped = library.Maps.FirstOrDefault(m => m.Map.Id == id)?.Map;
+            if (shipped is null)
+            {
+                r.Fault($"no map “{id}”", "map_id");
+            }
+
+            return shipped;
+        }
+
+        if (id is not null)
+        {
+            r.Fault("either \"map\" or \"map_id\", not both", "map_id");
+        }
+
+        var reading = AccessMapReader.Read(inline.Value.GetRawText(), library.Cautions);
+        r.Faults.AddRange(reading.Faults.Select(f => f with { Path = "$.map" + f.Path[1..] }));
+        return reading.Map;
+    }
+}
+
+/// <summary>What the planner is asked; a map or the id of one.</summary>
+public sealed record PlanAsked(JsonElement? Map, string? MapId, string Target, string? Objective, IReadOnlyList<string>? Done, IReadOnlyList<string>? Blocked, IReadOnlyList<string>? Tools, string? Position, string? Tool, int? Routes, bool? History);
+
+/// <summary>Routes, best first.</summary>
+/// <param name="Proven">No walk is better than the first.</param>
+/// <param name="Gap">(cost − lower bound) / cost of the first in the objective; 0 when proven.</param>
+/// <param name="Routes">Best first; each holds none of those before it whole.</param>
+public sealed record PlanTold(bool Proven, double Gap, IReadOnlyList<RouteTold> Routes);
+
+/// <summary>A way in and back.</summary>
+public sealed record RouteTold(decimal Minutes, decimal Money, decimal P50, decimal P80, IReadOnlyList<string> Set, IReadOnlyList<ActionTold> Removal, IReadOnlyList<ActionTold> Refit, IReadOnlyList<string> RefitToolsMissing);
+
+/// <summary>An action: an operation or a refit step.</summary>
+/// <param name="Op">The operation.</param>
+/// <param name="Step">The refit step.</param>
+/// <param name="Minutes">Its own.</param>
+/// <param name="Move">Of the change of position before it.</param>
+/// <param name="ToolChange">Of the change of tool before it.</param>
+public sealed record ActionTold(string? Op, string? Step, decimal Minutes, decimal Move, decimal ToolChange);
+
+/// <summary>What stands in the way.</summary>
+public sealed record UnreachableAnswer(UnreachableTold Unreachable);
+
+/// <summary>What stands in the way to a target.</summary>
+public sealed record UnreachableTold(string Target, IReadOnlyList<string> Blocked, IReadOnlyList<MissingTold> MissingTools, IReadOnlyList<string> Unmet, bool NoWayBack);
+
+/// <summary>An operation and the tools it lacks.</summary>
+public sealed record MissingTold(string Op, IReadOnlyList<string> Tools);
