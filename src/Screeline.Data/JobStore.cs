@@ -295,7 +295,7 @@ public sealed class JobStore(Database database, IFamilies families)
             await using var command = new NpgsqlCommand("select sha256, content from documents where sha256 = any($1)", connection, transaction).With((object)unknown);
             foreach (var (hash, text) in await command.ListAsync(r => (r.GetString(0), Encoding.UTF8.GetString(r.GetFieldValue<byte[]>(1))), cancel))
             {
-                if (AccessMapReader.Read(text).Map is not { } map)
+                if (AccessMapReader.ReadKept(text) is not { } map)
                 {
                     continue;
                 }

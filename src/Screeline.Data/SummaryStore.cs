@@ -54,6 +54,26 @@ public sealed class SummaryStore(Database database)
             Utc(s.WaitsUntil), Utc(s.PromisedAt), Utc(s.OpenedAt), Utc(s.ClosedAt), s.Disputes, job.Head, (object?)s.Confirmed ?? DBNull.Value);
         command.Parameters.Add(new NpgsqlParameter { Value = JsonSerializer.Serialize(s.Line), NpgsqlDbType = NpgsqlDbType.Jsonb });
         await command.ExecuteNonQueryAsync(cancel);
+        await WriteTimesAsync(connection, transaction, job, cancel);
+    }
+
+    // What a closed job took, step by step; nothing while it is open, nor after its closing was withdrawn.
+    private static async Task WriteTimesAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Job job, CancellationToken cancel)
+    {
+        if (job.Map is not { } map || (job.HandedBack is null && job.History.All(h => h.Entry.Payload is not HandedBack)))
+        {
+            return;
+        }
+
+        await using (var gone = new NpgsqlCommand("delete from work_times where job_id = $1", connection, transaction).With(job.Id))
+        {
+            await gone.ExecuteNonQueryAsync(cancel);
+        }
+
+        var times = job.HandedBack is null ? [] : WorkTime.Of(job);
+        await using var add = new NpgsqlCommand("insert into work_times (job_id, map_id, action, on_the_way_back, minutes) select $1, $2, * from unnest($3, $4, $5)", connection, transaction)
+            .With(job.Id, map.Id, times.Select(t => t.Action).ToArray(), times.Select(t => t.Phase == WorkPhase.Refit).ToArray(), times.Select(t => t.Minutes).ToArray());
+        await add.ExecuteNonQueryAsync(cancel);
     }
 
     private static object Utc(DateTimeOffset? time) => time is { } t ? t.ToUniversalTime() : DBNull.Value;

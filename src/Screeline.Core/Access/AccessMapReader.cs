@@ -17,7 +17,12 @@ public static class AccessMapReader
     /// <summary>Reads a map.</summary>
     /// <param name="json">The file's text.</param>
     /// <param name="cautions">Caution ids that the library knows, each with the states it requires; null when cautions are not to be checked.</param>
-    public static AccessMapReading Read(string json, IReadOnlyDictionary<string, IReadOnlyList<string>>? cautions = null)
+    public static AccessMapReading Read(string json, IReadOnlyDictionary<string, IReadOnlyList<string>>? cautions = null) => Read(json, cautions, checks: true);
+
+    /// <summary>Reads a text that was checked when it was kept: a job keeps the version it was planned on, whatever is asked of new ones.</summary>
+    public static AccessMap? ReadKept(string json) => Read(json, null, checks: false).Map;
+
+    private static AccessMapReading Read(string json, IReadOnlyDictionary<string, IReadOnlyList<string>>? cautions, bool checks)
     {
         var faults = new List<FormatFault>();
         using var document = JsonReader.Parse(json, faults);
@@ -29,7 +34,7 @@ public static class AccessMapReader
         var root = new JsonReader(document.RootElement, "$", faults);
         var map = ReadMap(root);
         root.RefuseOthers();
-        if (document.RootElement.ValueKind == JsonValueKind.Object)
+        if (checks && document.RootElement.ValueKind == JsonValueKind.Object)
         {
             AccessMapChecks.Check(map, faults, cautions);
         }

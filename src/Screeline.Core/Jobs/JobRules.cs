@@ -20,9 +20,10 @@ public static class JobRules
             : job.Removed.Count > 0 ? "The vehicle is apart already: withdraw the steps first."
             : d.Act == DecisionAct.Proven && job.Finding.Verdict != FindVerdict.MotorProven ? "The four-way proof is not complete: this would be a guess, and is called one."
             : null,
-        RouteTaken => job.Decision is null ? "It is not decided yet what is repaired."
+        RouteTaken r => job.Decision is null ? "It is not decided yet what is repaired."
             : job.Decision.Payload.Act == DecisionAct.Elsewhere ? "The fault lies elsewhere: nothing comes apart."
-            : job.Removed.Count > 0 ? "The vehicle is apart already: withdraw the steps first."
+            : job.Refitted.Count > 0 ? "The way back has begun: withdraw its steps first."
+            : job.Removed.Keys.FirstOrDefault(id => !r.Removal.Contains(id)) is { } off ? $"“{off}” is off already and must stay part of the way."
             : null,
         StepDone step => StepOutOfOrder(job, step),
         TorqueSet t => job.Removed.ContainsKey(t.Step) ? null : $"“{t.Step}” was not opened.",
@@ -188,15 +189,16 @@ public static class JobRules
         {
             fault("target", $"no target “{p.Target}”");
         }
-        else if (p.Removal.Count == 0 || p.Removal[^1] != target.Operation)
+        else if (p.Removal.Count == 0 || (p.Removal[^1] != target.Operation && !job.Removed.ContainsKey(target.Operation)))
         {
             fault("removal", $"a way in ends with “{target.Operation}”");
         }
 
+        // What is off already is off, however it came to be.
         var done = new HashSet<string>(StringComparer.Ordinal);
         foreach (var (id, i) in p.Removal.Select((id, i) => (id, i)))
         {
-            if (map.Operation(id) is not { } operation || !WalkRules.MayRemove(operation, done))
+            if (map.Operation(id) is not { } operation || done.Contains(id) || (!job.Removed.ContainsKey(id) && !WalkRules.MayRemove(operation, done)))
             {
                 fault($"removal[{i}]", map.Operation(id) is null ? $"no operation “{id}”" : $"“{id}” is not possible there");
             }

@@ -4,6 +4,7 @@ using Screeline.Core.Access;
 using Screeline.Core.Access.Planning;
 using Screeline.Core.Formats;
 using Screeline.Library;
+using Screeline.Web.Infrastructure;
 
 namespace Screeline.Web.Api;
 
@@ -24,7 +25,7 @@ public static class Plans
         app.MapPost("/api/v1/plan", PostAsync).WithSummary("Plans the best ways in and back on an access map")
             .Accepts<PlanAsked>("application/json").Produces<PlanTold>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
 
-    private static async Task<IResult> PostAsync(HttpRequest request, ShippedLibrary library, CancellationToken cancel)
+    private static async Task<IResult> PostAsync(HttpRequest request, ShippedLibrary library, MapShelf shelf, CancellationToken cancel)
     {
         if (!request.HasJsonContentType())
         {
@@ -34,7 +35,7 @@ public static class Plans
         var faults = new List<FormatFault>();
         using var reader = new StreamReader(request.Body);
         using var document = JsonReader.Parse(await reader.ReadToEndAsync(cancel), faults);
-        var asked = document is null ? null : Read(document.RootElement, library, faults);
+        var asked = document is null ? null : await ReadAsync(document.RootElement, library, shelf, faults, cancel);
         if (asked is null || faults.Count > 0)
         {
             return Results.Json(new FaultsTold([.. faults.Select(f => new FaultTold(f.Path, f.Message))]), Json, statusCode: StatusCodes.Status422UnprocessableEntity);
@@ -66,10 +67,11 @@ public static class Plans
             [.. missing]);
     }
 
-    private static PlanRequest? Read(JsonElement root, ShippedLibrary library, List<FormatFault> faults)
+    private static async Task<PlanRequest?> ReadAsync(JsonElement root, ShippedLibrary library, MapShelf shelf, List<FormatFault> faults, CancellationToken cancel)
     {
         var r = new JsonReader(root, "$", faults);
-        var map = ReadMap(r, library);
+        var history = !r.Given("history") || r.YesNo("history");
+        var map = await ReadMapAsync(r, library, shelf, history, cancel);
         var target = r.Text("target");
         var objective = r.Given("objective") ? r.Choice("objective", ["fastest", "thrifty"]) : "fastest";
         var (done, blocked) = (r.Texts("done", optional: true), r.Texts("blocked", optional: true));
@@ -77,7 +79,6 @@ public static class Plans
         _ = r.Get("tools");
         var (position, tool) = (r.OptionalText("position"), r.OptionalText("tool"));
         var routes = r.Given("routes") ? r.Whole("routes", 1, 8) : 3;
-        _ = r.Given("history") && r.YesNo("history");
         r.RefuseOthers();
         if (map is null)
         {
@@ -121,7 +122,7 @@ public static class Plans
         };
     }
 
-    private static AccessMap? ReadMap(JsonReader r, ShippedLibrary library)
+    private static async Task<AccessMap?> ReadMapAsync(JsonReader r, ShippedLibrary library, MapShelf shelf, bool history, CancellationToken cancel)
     {
         var (inline, id) = (r.Get("map"), r.OptionalText("map_id"));
         if (inline is not { ValueKind: not JsonValueKind.Null })
@@ -132,13 +133,13 @@ public static class Plans
                 return null;
             }
 
-            var shipped = library.Maps.FirstOrDefault(m => m.Map.Id == id)?.Map;
-            if (shipped is null)
+            var known = await shelf.FindAsync(id, cancel);
+            if (known is null)
             {
                 r.Fault($"no map “{id}”", "map_id");
             }
 
-            return shipped;
+            return known?.ForPlans(all: !history, history: history);
         }
 
         if (id is not null)

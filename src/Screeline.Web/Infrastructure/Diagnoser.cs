@@ -3,7 +3,6 @@ using Screeline.Core.Access.Planning;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
 using Screeline.Data;
-using Screeline.Library;
 
 namespace Screeline.Web.Infrastructure;
 
@@ -11,7 +10,7 @@ namespace Screeline.Web.Infrastructure;
 public sealed record JudgedJob(Judgement Judgement, Inquiry Inquiry, DiagnosisEngine Engine, VehicleSetting Setting, IReadOnlyDictionary<string, double> Before, ShopHistory History);
 
 /// <summary>Puts together what a judgement of a job stands on: vehicle, temperature, access, history, money.</summary>
-public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore parameters, ShopFigureStore figures, HistoryStore histories, ShippedLibrary library, Desk desk)
+public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore parameters, ShopFigureStore figures, HistoryStore histories, MapShelf shelf, Desk desk)
 {
     /// <summary>Judges a job's readings.</summary>
     public async Task<JudgedJob> JudgeAsync(Job job, CancellationToken cancel)
@@ -21,7 +20,7 @@ public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore para
         var setting = new VehicleSetting(stated, desk.Celsius).With(VehicleSetting.Volts, (double)opened.NominalVolts);
         var engine = tables.For(job.System, setting);
         var history = await histories.OfAsync(job.System.Id, opened.Model, cancel);
-        var map = library.MapsFor(job.System.Id, opened.Model) is [var first, ..] ? first.Map : null;
+        var map = (await shelf.ForAsync(job.System.Id, opened.Model, cancel))?.ForPlans();
         var open = job.Removed.Keys.Where(id => !job.Refitted.ContainsKey(id)).ToHashSet(StringComparer.Ordinal);
         var inquiry = new Inquiry(
             job.Case,

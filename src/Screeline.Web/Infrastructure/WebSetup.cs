@@ -47,7 +47,7 @@ public static class WebSetup
         services.AddSingleton(new Database(settings.Connection, settings.AsRole));
         services.AddSingleton<JobStore>().AddSingleton<SummaryStore>().AddSingleton<PeopleStore>().AddSingleton<VehicleStore>()
             .AddSingleton<ToolStore>().AddSingleton<DocumentStore>().AddSingleton<KeyStore>();
-        services.AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<DiagnosisTables>();
+        services.AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<DiagnosisTables>().AddSingleton<MapStore>().AddSingleton<MapShelf>();
         services.AddHostedService<WarmUp>();
         services.AddScoped<Desk>().AddScoped<Diagnoser>();
         services.AddOpenApi("v1", options => options.AddDocumentTransformer((document, _, _) =>

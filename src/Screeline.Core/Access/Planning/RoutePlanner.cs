@@ -67,7 +67,7 @@ public static class RoutePlanner
         var finished = progress.Closed.Concat(progress.StepsDone).Aggregate(default(Bits), (bits, id) => bits.With(problem.Index[id]));
         var order = WayBack.Order(problem, problem.Done, default, finished, (problem.StartPosition, problem.StartTool), [.. removal.Select(id => problem.Index[id])]);
         var found = order.Feasible ? order.Best(long.MaxValue / 4, new Clock(TimeSpan.FromSeconds(2), default)) ?? order.Greedy() : null;
-        return found is null ? null : [.. Enumerable.Reverse(found.Order).Select(problem.Id)];
+        return found is null ? null : [.. WayBack.Read(problem, order, found.Order).Select(problem.Id)];
     }
 
     /// <summary>

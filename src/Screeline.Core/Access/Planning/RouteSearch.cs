@@ -526,7 +526,7 @@ internal sealed class RouteSearch
 
             if (best is null || weight + cost + way.Cost < best.Cost)
             {
-                best = new Found(set, weight + cost + way.Cost, order, [.. Enumerable.Reverse(way.Order)], true);
+                best = new Found(set, weight + cost + way.Cost, order, WayBack.Read(_problem, back, way.Order), true);
             }
         }
     }
@@ -535,9 +535,13 @@ internal sealed class RouteSearch
     private Found? Quick(Bits set)
     {
         var removal = set == _problem.Done ? new Sequencer.Result(0, [], (_problem.StartPosition, _problem.StartTool)) : Removal(set, default).Greedy();
-        return removal is not null && Refit(set, default, removal.End, removal.Order).Greedy() is { } refit
-            ? new Found(set, _problem.WeightOf(set) + removal.Cost + refit.Cost, removal.Order, [.. Enumerable.Reverse(refit.Order)], false)
-            : null;
+        if (removal is null)
+        {
+            return null;
+        }
+
+        var back = Refit(set, default, removal.End, removal.Order);
+        return back.Greedy() is { } refit ? new Found(set, _problem.WeightOf(set) + removal.Cost + refit.Cost, removal.Order, WayBack.Read(_problem, back, refit.Order), false) : null;
     }
 
     // Settles every choice for the cheapest demand, for a first route to compare others with.

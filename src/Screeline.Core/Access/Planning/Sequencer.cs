@@ -228,6 +228,33 @@ internal sealed class Sequencer
         return new Result(cost + Last(position, tool), order, (position, tool));
     }
 
+    /// <summary>
+    /// Moves some actions done by hand towards the end of an order, as far as they may go without leaving their position: it
+    /// costs nothing, and read backwards they come as early as they can.
+    /// </summary>
+    public void Delay(List<int> order, Func<int, bool> which)
+    {
+        for (var k = order.Count - 2; k >= 0; k--)
+        {
+            if (_problem.Tool[order[k]] >= 0 || !which(order[k]))
+            {
+                continue;
+            }
+
+            var before = default(Bits);
+            for (var i = 0; i < k; i++)
+            {
+                before = before.With(order[i]);
+            }
+
+            for (var i = k; i + 1 < order.Count && _problem.Position[order[i]] == _problem.Position[order[i + 1]] && _conditions[order[i + 1]].Holds(before); i++)
+            {
+                before = before.With(order[i + 1]);
+                (order[i], order[i + 1]) = (order[i + 1], order[i]);
+            }
+        }
+    }
+
     // Everything that can be done without leaving the position and, when tools matter, without changing the tool in hand.
     private Bits Close(Bits done, int position, int tool, bool tools)
     {

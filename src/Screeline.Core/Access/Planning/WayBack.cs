@@ -6,6 +6,16 @@ namespace Screeline.Core.Access.Planning;
 /// </summary>
 internal static class WayBack
 {
+    /// <summary>
+    /// An order as it is walked, first action first. Refit steps done by hand ("start all by hand") come as early as they can.
+    /// </summary>
+    public static List<int> Read(RouteProblem problem, Sequencer sequencer, List<int> lastFirst)
+    {
+        sequencer.Delay(lastFirst, i => i >= problem.Operations);
+        lastFirst.Reverse();
+        return lastFirst;
+    }
+
     /// <summary>The ordering problem of what is left of the way back; its orders come out last action first.</summary>
     /// <param name="problem">The request.</param>
     /// <param name="set">The operations of the job.</param>

@@ -8,50 +8,223 @@ using Screeline.Web.Infrastructure;
 
 namespace Screeline.Web.Pages.Jobs;
 
-/// <summary>How the part is reached: the way, its time, its tools, its risks.</summary>
-public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library, ToolStore tools, DocumentStore documents) : JobPage(jobs, people, desk)
+/// <summary>How the part is reached: the ways side by side, the chosen one step by step, and another way from the middle of the work.</summary>
+public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library, ToolStore tools, DocumentStore documents, MapShelf shelf, MapStore maps) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Stage.WayIn;
 
-    /// <summary>The map the plan stands on; null when none fits the vehicle.</summary>
-    public ShippedMap? Shipped { get; private set; }
+    /// <summary>Operations that will not come off.</summary>
+    [BindProperty(SupportsGet = true, Name = "block")]
+    public string[] Block { get; set; } = [];
 
-    /// <summary>The plan: of the way taken, or the one proposed.</summary>
-    public WayPlan? Plan { get; private set; }
+    /// <summary>Tools that are not there.</summary>
+    [BindProperty(SupportsGet = true, Name = "without")]
+    public string[] Missing { get; set; } = [];
+
+    /// <summary>Operations left out in this job.</summary>
+    [BindProperty(SupportsGet = true, Name = "unneeded")]
+    public string[] Unneeded { get; set; } = [];
+
+    /// <summary>"thrifty", else fastest.</summary>
+    [BindProperty(SupportsGet = true, Name = "by")]
+    public string? By { get; set; }
+
+    /// <summary>"owned": only with the tools that are owned.</summary>
+    [BindProperty(SupportsGet = true, Name = "tools")]
+    public string? With { get; set; }
+
+    /// <summary>"all": with what was marked as not needed; "again": compare although a way is taken.</summary>
+    [BindProperty(SupportsGet = true, Name = "plan")]
+    public string? PlanAll { get; set; }
+
+    /// <summary>Which way's steps are shown, from 0.</summary>
+    [BindProperty(SupportsGet = true, Name = "way")]
+    public int Way { get; set; }
+
+    /// <summary>The vehicle's map with what the shop learned; null when none fits.</summary>
+    public ShelvedMap? Shelved { get; private set; }
+
+    /// <summary>The map that is planned on.</summary>
+    public AccessMap? Map { get; private set; }
+
+    /// <summary>The ways side by side, the best first; empty when only the way taken is shown.</summary>
+    public IReadOnlyList<WayOption> Options { get; private set; } = [];
+
+    /// <summary>The way a manual prints, or null.</summary>
+    public WayPlan? Printed { get; private set; }
+
+    /// <summary>What is left of the way taken, from here; null unless another way is looked for.</summary>
+    public WayPlan? AsPlanned { get; private set; }
+
+    /// <summary>Why the way taken cannot be gone on with, or null.</summary>
+    public string? Stuck { get; private set; }
+
+    /// <summary>The way whose steps are shown.</summary>
+    public WayPlan? Shown { get; private set; }
+
+    /// <summary>Whether the first is proven to be the best, and by how much a better one could still be cheaper.</summary>
+    public (bool Proven, double Gap) Proof { get; private set; }
+
+    /// <summary>What stands in the way, or null.</summary>
+    public Obstacles? Obstacles { get; private set; }
+
+    /// <summary>Why what was asked for cannot be planned, or null.</summary>
+    public string? Impossible { get; private set; }
 
     public IReadOnlySet<string> Owned { get; private set; } = new HashSet<string>();
 
     public ShippedLibrary Library => library;
 
+    public PlanObjective Objective => By == "thrifty" ? PlanObjective.Thrifty : PlanObjective.Fastest;
+
+    /// <summary>Whether a way is taken and can still be changed.</summary>
+    public bool CanReplan => Job.Route is not null && Job.Map is not null && Job.Refitted.Count == 0 && !Job.IsDone(Stage.TakeApart);
+
+    /// <summary>Whether another way is looked for from the middle of the work.</summary>
+    public bool Replans => CanReplan && (PlanAll == "again" || Block.Length + Missing.Length + Unneeded.Length > 0);
+
     protected override async Task PrepareAsync()
     {
-        Owned = await tools.OwnedAsync(HttpContext.RequestAborted);
-        Shipped = library.MapsFor(Job.System.Id, Job.Opened.Payload.Model) is [var first, ..] ? first : null;
-        if (Job is { Map: { } map, Route: { } route })
+        var cancel = HttpContext.RequestAborted;
+        Owned = await tools.OwnedAsync(cancel);
+        Shelved = await shelf.ForAsync(Job.System.Id, Job.Opened.Payload.Model, cancel);
+        if (Job is { Map: { } taken, Route: { } route } && !Replans)
         {
             // The way that was taken, in the version it was planned on.
-            Plan = new WayPlan(map, route.Payload.Removal[^1], WalkCost.Price(map, route.Payload.Removal, route.Payload.Refit));
+            Map = taken;
+            Shown = new WayPlan(taken, route.Payload.Removal[^1], WalkCost.Price(taken, route.Payload.Removal, route.Payload.Refit));
+            return;
         }
-        else if (Shipped is not null)
+
+        var from = Replans ? Job.Map : Shelved?.ForPlans(Unneeded, PlanAll == "all");
+        if (from is null)
         {
-            Plan = RoutePlanner.Best(Shipped.Map);
+            return;
         }
+
+        if (Unneeded.FirstOrDefault(id => from.Operation(id) is null && Shelved?.Plain.Operation(id) is null) is { } unknown)
+        {
+            Impossible = $"There is no step “{unknown}” here.";
+            return;
+        }
+
+        Map = Replans ? MapChanges.Without(from, Unneeded.ToHashSet(StringComparer.Ordinal)) : from;
+        if (Unneeded.Length > 0 && WhyNotLeftOut(Map, library) is { } why)
+        {
+            Impossible = why;
+            return;
+        }
+
+        Compare(Map);
     }
+
+    private void Compare(AccessMap map)
+    {
+        var target = map.Targets.FirstOrDefault(t => t.Id == Job.Route?.Payload.Target) ?? map.Targets[0];
+        var last = Replans ? Job.Removed.Values.OrderByDescending(k => k.Entry.Position).Select(k => map.Operation(k.Payload.Step)).FirstOrDefault(o => o is not null) : null;
+        var known = map.Operations.SelectMany(o => o.Tools.Concat(o.OrTools.Values.SelectMany(t => t)));
+        var request = new PlanRequest(map, target.Operation)
+        {
+            Objective = Objective,
+            Done = Replans ? Job.Removed.Keys.Where(id => map.Operation(id) is not null).ToHashSet(StringComparer.Ordinal) : new HashSet<string>(),
+            Blocked = Block.Where(id => map.Operation(id) is not null && !(Replans && Job.Removed.ContainsKey(id))).ToHashSet(StringComparer.Ordinal),
+            Tools = Missing.Length == 0 && With != "owned" ? null : (With == "owned" ? Owned : known).Where(t => !Missing.Contains(t)).ToHashSet(StringComparer.Ordinal),
+            Position = last?.Position,
+            Tool = last?.Tools.FirstOrDefault(),
+            Routes = 3,
+        };
+        var answer = RoutePlanner.Plan(request, HttpContext.RequestAborted);
+        (Proof, Obstacles) = ((answer.Proven, answer.Gap), answer.Unreachable);
+        Printed = Replans || answer.Routes.Count == 0 ? null : WayOption.Printed(map, target.Operation, (removal, progress, at, tool) => RoutePlanner.Back(map, removal, progress, at, tool));
+        if (Replans)
+        {
+            var left = Job.Route!.Payload.Removal.Where(id => !Job.Removed.ContainsKey(id)).ToList();
+            AsPlanned = new WayPlan(Job.Map!, target.Operation, WalkCost.Price(Job.Map!, left, Job.Route.Payload.Refit, last?.Position, last?.Tools.FirstOrDefault()));
+            Stuck = left.FirstOrDefault(request.Blocked.Contains) is { } stuck ? $"Blocked: {map[stuck].Title}"
+                : left.FirstOrDefault(id => map.Operation(id) is { } o && request.Lacks(o).Count > 0) is { } lacking ? $"Tool missing: {string.Join(", ", request.Lacks(map[lacking]).Select(library.ToolTitle))}"
+                : null;
+        }
+
+        Options = WayOption.SideBySide(answer.Routes, Owned);
+        Shown = Options.Count == 0 ? null : Options[Math.Clamp(Way, 0, Options.Count - 1)].Plan;
+    }
+
+    /// <summary>Why a map is not safe, or leads nowhere, without what was left out; null when it is.</summary>
+    internal static string? WhyNotLeftOut(AccessMap map, ShippedLibrary library) =>
+        AccessMapReader.Read(AccessMapWriter.Write(map), library.Cautions).Faults is [var fault, ..] ? $"It cannot be left out: {fault.Message}." : null;
 
     public void OnGet()
     {
     }
 
-    public async Task<IActionResult> OnPostAsync()
+    /// <summary>Takes a way; the one on the button, as it was shown.</summary>
+    public async Task<IActionResult> OnPostAsync(string set)
     {
-        if (Shipped is null)
+        var option = Options.FirstOrDefault(o => Key(o.Plan) == set);
+        if (Map is null || option is null)
         {
-            return Refuse("There is no map for this vehicle yet.", StatusCodes.Status409Conflict);
+            return Refuse(Map is null ? "There is no map for this vehicle yet." : "The ways have changed meanwhile: somebody ticked a step, or the map is another. Look again.", StatusCodes.Status409Conflict);
         }
 
-        var plan = RoutePlanner.Best(Shipped.Map);
-        var hash = await documents.KeepAsync(Shipped.Json, "application/json", HttpContext.RequestAborted);
-        return await KeepAsync([new RouteTaken(hash, Shipped.Map.Targets[0].Id, [.. plan.Removal.Select(a => a.Id)], [.. plan.Refit.Select(a => a.Id)])]);
+        // As it is planned on: without what was left out, with the shop's own times.
+        var text = Shelved is not null && ReferenceEquals(Map, Shelved.Plain) ? Shelved.Json : AccessMapWriter.Write(Map);
+        var hash = await documents.KeepAsync(text, "application/json", HttpContext.RequestAborted);
+        var off = Replans ? Job.Removed.Values.OrderBy(k => k.Entry.Position).Select(k => k.Payload.Step).ToList() : [];
+        var target = Map.Targets.First(t => t.Operation == option.Plan.Target).Id;
+        return await KeepAsync([new RouteTaken(hash, target, [.. off, .. option.Plan.Removal.Select(a => a.Id)], [.. option.Plan.Refit.Select(a => a.Id)])]);
+    }
+
+    /// <summary>Marks an operation as not needed, for all plans from now on.</summary>
+    public async Task<IActionResult> OnPostNotNeededAsync(string operation)
+    {
+        if (Shelved?.Plain.Operation(operation) is null)
+        {
+            return Refuse($"There is no step “{operation}” on this map.", StatusCodes.Status422UnprocessableEntity);
+        }
+
+        if (WhyNotLeftOut(Shelved.ForPlans([operation]), library) is { } why)
+        {
+            return Refuse(why, StatusCodes.Status409Conflict);
+        }
+
+        await maps.MarkAsync(Shelved.Plain.Id, operation, Person.Id, Job.Id, HttpContext.RequestAborted);
+        return ToStage(Stage.WayIn);
+    }
+
+    /// <summary>Takes such a mark back.</summary>
+    public async Task<IActionResult> OnPostTakeBackAsync(string operation)
+    {
+        if (Shelved is not null)
+        {
+            await maps.TakeBackAsync(Shelved.Plain.Id, operation, Person.Id, HttpContext.RequestAborted);
+        }
+
+        return ToStage(Stage.WayIn);
+    }
+
+    /// <summary>A way by what it holds, so that the button takes what was shown.</summary>
+    public static string Key(WayPlan plan) => string.Join(' ', plan.Removal.Select(a => a.Id));
+
+    /// <summary>This page with one condition changed.</summary>
+    public string Link(string? by = null, string? tools = null, int? way = null, string? drop = null, string? plan = null)
+    {
+        var pairs = new List<(string, string)>();
+        void Add(string key, string? value)
+        {
+            if (value is { Length: > 0 } && value != drop)
+            {
+                pairs.Add((key, value));
+            }
+        }
+
+        Array.ForEach(Block, b => Add("block", b));
+        Array.ForEach(Missing, b => Add("without", b));
+        Array.ForEach(Unneeded, b => Add("unneeded", b));
+        Add("by", by ?? By);
+        Add("tools", tools ?? With);
+        Add("plan", plan ?? (Replans && Block.Length + Missing.Length + Unneeded.Length <= 1 ? "again" : PlanAll));
+        Add("way", way?.ToString(System.Globalization.CultureInfo.InvariantCulture));
+        return $"/jobs/{Number}/way-in" + (pairs.Count == 0 ? "" : "?" + string.Join('&', pairs.Select(p => $"{p.Item1}={Uri.EscapeDataString(p.Item2)}")));
     }
 
     /// <summary>A tool against the tools owned: owned, replaced by another, or missing.</summary>

@@ -1,0 +1,80 @@
+namespace Screeline.Core.Access;
+
+/// <summary>A map as a shop knows it better: without what turned out not to be needed, with its own times.</summary>
+public static class MapChanges
+{
+    /// <summary>
+    /// The map without some operations: what needed them counts that need as met, and what they would have brought with them
+    /// falls away.
+    /// </summary>
+    public static AccessMap Without(AccessMap map, IReadOnlySet<string> operations)
+    {
+        if (operations.Count == 0)
+        {
+            return map;
+        }
+
+        Needs Met(Needs needs) => needs switch
+        {
+            Needs.One one => operations.Contains(one.Operation) ? Needs.Nothing : one,
+            Needs.All all => All(all.Of.Select(Met)),
+            _ => ((Needs.Any)needs).Of.Select(Met).ToList() is var of && of.Any(n => n is Needs.All { Of.Count: 0 }) ? Needs.Nothing : new Needs.Any(of),
+        };
+        static Needs All(IEnumerable<Needs> of) => of.Where(n => n is not Needs.All { Of.Count: 0 }).ToList() is var left && left.Count == 1 ? left[0] : new Needs.All(left);
+        IReadOnlyList<string> Others(IReadOnlyList<string> ids) => [.. ids.Where(id => !operations.Contains(id))];
+        return Copy(
+            map,
+            [.. map.Operations.Where(o => !operations.Contains(o.Id)).Select(o => o with { Needs = Met(o.Needs), Close = o.Close with { While = o.Close.While is { } during ? Met(during) : null } })],
+            [.. map.RefitSteps.Where(s => s.AppliesIf is null || !operations.Contains(s.AppliesIf)).Select(s => s with { After = Others(s.After), Before = Others(s.Before) })],
+            Others(map.PrintedRoute));
+    }
+
+    /// <summary>The map with the shop's own times pulling its estimates.</summary>
+    public static AccessMap WithTimes(AccessMap map, IReadOnlyDictionary<string, OwnTimes> times) => times.Count == 0 ? map : Copy(
+        map,
+        [.. map.Operations.Select(o => times.TryGetValue(o.Id, out var own)
+            ? o with { Minutes = own.Pulled(o.Minutes, WalkPart.Removal), Close = own.Of(WalkPart.Closing).Count == 0 ? o.Close : o.Close with { Minutes = own.Pulled(o.CloseMinutes, WalkPart.Closing) } }
+            : o)],
+        [.. map.RefitSteps.Select(s => times.TryGetValue(s.Id, out var own) ? s with { Minutes = own.Pulled(s.Minutes, WalkPart.RefitStep) } : s)],
+        map.PrintedRoute);
+
+    private static AccessMap Copy(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<string> printed) => new()
+    {
+        Id = map.Id, Title = map.Title, Family = map.Family, AppliesTo = map.AppliesTo, StartPosition = map.StartPosition, Positions = map.Positions, Moves = map.Moves,
+        DefaultMoveMinutes = map.DefaultMoveMinutes, ToolChangeMinutes = map.ToolChangeMinutes, LabourRatePerHour = map.LabourRatePerHour, Operations = operations, RefitSteps = steps,
+        Targets = map.Targets, PrintedRoute = printed, PublishedMinutes = map.PublishedMinutes,
+    };
+}
+
+/// <summary>What a shop's closed jobs took for one operation or step, minutes, by the part of the walk.</summary>
+/// <param name="Removal">On the way in.</param>
+/// <param name="Refit">On the way back: closing, or a refit step.</param>
+public sealed record OwnTimes(IReadOnlyList<decimal> Removal, IReadOnlyList<decimal> Refit)
+{
+    /// <summary>How many jobs the map's own estimate weighs as many as.</summary>
+    public const int EstimateWeighs = 4;
+
+    /// <summary>The times that count for a part of the walk.</summary>
+    public IReadOnlyList<decimal> Of(WalkPart part) => part == WalkPart.Removal ? Removal : Refit;
+
+    /// <summary>How strongly the shop's times pull, 0 to 1: n / (n + 4).</summary>
+    public static decimal Weight(int jobs) => (decimal)jobs / (jobs + EstimateWeighs);
+
+    /// <summary>
+    /// The estimate pulled towards the shop's mean by <see cref="Weight"/>, its shape kept. A time counts for a third of the
+    /// estimate at least and three times it at most, so that one odd job cannot spoil a plan. To the hundredth of a minute.
+    /// </summary>
+    public Minutes Pulled(Minutes estimate, WalkPart part)
+    {
+        var times = Of(part);
+        var mean = estimate.Mean;
+        if (times.Count == 0 || mean == 0)
+        {
+            return estimate;
+        }
+
+        var own = times.Average(t => Math.Clamp(t, mean / 3, mean * 3));
+        var factor = 1 + Weight(times.Count) * (own / mean - 1);
+        return new Minutes(Math.Round(estimate.Low * factor, 2), Math.Round(estimate.Likely * factor, 2), Math.Round(estimate.High * factor, 2));
+    }
+}

@@ -1,0 +1,48 @@
+using Screeline.Core.Access;
+
+namespace Screeline.Core.Jobs;
+
+/// <summary>How long each step of a job took.</summary>
+/// <param name="Action">Operation or refit step.</param>
+/// <param name="Phase">On the way in or back.</param>
+/// <param name="Minutes">From the tick before it, less what walking and changing tools are planned to take.</param>
+public sealed record WorkTime(string Action, WorkPhase Phase, decimal Minutes)
+{
+    // Longer than this between two ticks is a break, not work.
+    private const double LongestMinutes = 120;
+
+    /// <summary>
+    /// The times of a job's ticks by the people's own clocks. The first tick of a direction has no beginning and none is told;
+    /// nor when there was a break, a change of who works, or ticks at the same moment (made up for afterwards).
+    /// </summary>
+    public static IReadOnlyList<WorkTime> Of(Job job)
+    {
+        if (job.Map is not { } map)
+        {
+            return [];
+        }
+
+        var times = new List<WorkTime>();
+        foreach (var (phase, ticks) in new[] { (WorkPhase.Apart, job.Removed), (WorkPhase.Refit, job.Refitted) })
+        {
+            var order = ticks.Values.OrderBy(t => t.Entry.Draft.OccurredAt).ThenBy(t => t.Entry.Position).ToList();
+            foreach (var (before, tick) in order.Zip(order.Skip(1)))
+            {
+                var between = (tick.Entry.Draft.OccurredAt - before.Entry.Draft.OccurredAt).TotalMinutes;
+                if (between <= 0.05 || between > LongestMinutes || tick.Entry.Draft.Actor != before.Entry.Draft.Actor)
+                {
+                    continue;
+                }
+
+                var (from, to) = (At(map, before.Payload.Step), At(map, tick.Payload.Step));
+                var walking = map.MoveMinutes(from.Position, to.Position) + (from.Tool is not null && to.Tool is not null && from.Tool != to.Tool ? map.ToolChangeMinutes : 0);
+                times.Add(new WorkTime(tick.Payload.Step, phase, Math.Max(0.1m, Math.Round((decimal)between - walking, 2))));
+            }
+        }
+
+        return times;
+    }
+
+    private static (string Position, string? Tool) At(AccessMap map, string id) =>
+        map.Step(id) is { } step ? (step.Position, step.Tools.FirstOrDefault()) : (map[id].Position, map[id].Tools.FirstOrDefault());
+}

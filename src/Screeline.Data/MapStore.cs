@@ -1,0 +1,99 @@
+using System.Text;
+using Npgsql;
+using Screeline.Core.Access;
+
+namespace Screeline.Data;
+
+/// <summary>A version of a map that somebody made here.</summary>
+public sealed record MapVersion(string MapId, int Version, string Hash, string Json, string By, DateTimeOffset At);
+
+/// <summary>An operation that somebody found not to be needed.</summary>
+/// <param name="Operation">The operation.</param>
+/// <param name="By">Who.</param>
+/// <param name="At">When.</param>
+/// <param name="JobNumber">The job it was found in, or null.</param>
+/// <param name="TakenBackBy">Who took it back, or null while it stands.</param>
+/// <param name="TakenBackAt">When.</param>
+public sealed record NotNeededMark(string Operation, string By, DateTimeOffset At, long? JobNumber, string? TakenBackBy, DateTimeOffset? TakenBackAt)
+{
+    /// <summary>Whether plans leave the operation out.</summary>
+    public bool Stands => TakenBackBy is null;
+}
+
+/// <summary>Maps of the shop's own, and what it learned about maps.</summary>
+public sealed class MapStore(Database database)
+{
+    /// <summary>The latest version of every map made here.</summary>
+    public async Task<IReadOnlyList<MapVersion>> LatestAsync(CancellationToken cancel = default)
+    {
+        await using var command = database.Command(
+            """
+            select distinct on (v.map_id) v.map_id, v.version, v.sha256, d.content, p.name, v.at
+            from map_versions v join documents d on d.sha256 = v.sha256 join people p on p.id = v.person order by v.map_id, v.version desc
+            """);
+        return await command.ListAsync(Read, cancel);
+    }
+
+    /// <summary>All versions of one map, the latest first.</summary>
+    public async Task<IReadOnlyList<MapVersion>> VersionsAsync(string map, CancellationToken cancel = default)
+    {
+        await using var command = database.Command(
+            "select v.map_id, v.version, v.sha256, d.content, p.name, v.at from map_versions v join documents d on d.sha256 = v.sha256 join people p on p.id = v.person where v.map_id = $1 order by v.version desc").With(map);
+        return await command.ListAsync(Read, cancel);
+    }
+
+    /// <summary>
+    /// Keeps a map as its next version; nothing when it is the latest already. False when somebody made another version since
+    /// <paramref name="basedOn"/>, the version that was changed (0: the shipped one, or none).
+    /// </summary>
+    public async Task<bool> KeepAsync(string map, string hash, Guid person, int basedOn, CancellationToken cancel = default)
+    {
+        await using var command = database.Command(
+            """
+            insert into map_versions (map_id, version, sha256, person)
+            select $1, $3 + 1, $2, $4 where coalesce((select max(version) from map_versions where map_id = $1), 0) = $3
+            on conflict do nothing
+            """).With(map, hash, basedOn, person);
+        return await command.ExecuteNonQueryAsync(cancel) == 1;
+    }
+
+    /// <summary>What closed jobs took for the steps of a map, and how many jobs those were.</summary>
+    public async Task<(IReadOnlyDictionary<string, OwnTimes> Times, int Jobs)> TimesAsync(string map, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("select action, on_the_way_back, minutes, job_id from work_times where map_id = $1 order by job_id").With(map);
+        var rows = await command.ListAsync(r => (Action: r.GetString(0), Back: r.GetBoolean(1), Minutes: r.GetDecimal(2), Job: r.GetGuid(3)), cancel);
+        var times = rows.GroupBy(r => r.Action, StringComparer.Ordinal).ToDictionary(
+            g => g.Key, g => new OwnTimes([.. g.Where(r => !r.Back).Select(r => r.Minutes)], [.. g.Where(r => r.Back).Select(r => r.Minutes)]), StringComparer.Ordinal);
+        return (times, rows.Select(r => r.Job).Distinct().Count());
+    }
+
+    /// <summary>All marks of a map, the latest first, also those that were taken back.</summary>
+    public async Task<IReadOnlyList<NotNeededMark>> NotNeededAsync(string map, CancellationToken cancel = default)
+    {
+        await using var command = database.Command(
+            """
+            select n.operation, p.name, n.at, j.number, b.name, n.taken_back_at
+            from not_needed n join people p on p.id = n.person left join jobs j on j.id = n.job_id left join people b on b.id = n.taken_back_by
+            where n.map_id = $1 order by n.id desc
+            """).With(map);
+        return await command.ListAsync(
+            r => new NotNeededMark(r.GetString(0), r.GetString(1), r.GetFieldValue<DateTimeOffset>(2), r.IsDBNull(3) ? null : r.GetInt64(3), r.IsDBNull(4) ? null : r.GetString(4), r.IsDBNull(5) ? null : r.GetFieldValue<DateTimeOffset>(5)), cancel);
+    }
+
+    /// <summary>Marks an operation as not needed; marking it twice changes nothing.</summary>
+    public async Task MarkAsync(string map, string operation, Guid person, Guid? job, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("insert into not_needed (map_id, operation, person, job_id) values ($1, $2, $3, $4) on conflict do nothing").With(map, operation, person, (object?)job ?? DBNull.Value);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    /// <summary>Takes a mark back: the operation is planned again.</summary>
+    public async Task TakeBackAsync(string map, string operation, Guid person, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("update not_needed set taken_back_by = $3, taken_back_at = now() where map_id = $1 and operation = $2 and taken_back_at is null").With(map, operation, person);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    private static MapVersion Read(NpgsqlDataReader r) =>
+        new(r.GetString(0), r.GetInt32(1), r.GetString(2), Encoding.UTF8.GetString(r.GetFieldValue<byte[]>(3)), r.GetString(4), r.GetFieldValue<DateTimeOffset>(5));
+}

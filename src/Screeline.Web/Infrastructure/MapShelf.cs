@@ -1,0 +1,58 @@
+using Screeline.Core.Access;
+using Screeline.Data;
+using Screeline.Library;
+
+namespace Screeline.Web.Infrastructure;
+
+/// <summary>A map as this shop plans on it.</summary>
+/// <param name="Plain">As written, in its latest version.</param>
+/// <param name="Json">Its text.</param>
+/// <param name="Version">0 for the shipped one.</param>
+/// <param name="Marks">What somebody found not to be needed, also what was taken back.</param>
+/// <param name="Times">The shop's own times.</param>
+/// <param name="Jobs">How many closed jobs those are from.</param>
+public sealed record ShelvedMap(AccessMap Plain, string Json, int Version, IReadOnlyList<NotNeededMark> Marks, IReadOnlyDictionary<string, OwnTimes> Times, int Jobs)
+{
+    /// <summary>The operations that plans leave out.</summary>
+    public IReadOnlySet<string> LeftOut => Marks.Where(m => m.Stands && Plain.Operation(m.Operation) is not null).Select(m => m.Operation).ToHashSet(StringComparer.Ordinal);
+
+    /// <summary>The map to plan on.</summary>
+    /// <param name="more">Operations left out besides those marked.</param>
+    /// <param name="all">Whether what was marked as not needed is planned all the same.</param>
+    /// <param name="history">Whether the shop's own times pull the estimates.</param>
+    public AccessMap ForPlans(IEnumerable<string>? more = null, bool all = false, bool history = true)
+    {
+        var left = (all ? Enumerable.Empty<string>() : LeftOut).Concat(more ?? []).ToHashSet(StringComparer.Ordinal);
+        var map = MapChanges.Without(Plain, left);
+        return history ? MapChanges.WithTimes(map, Times) : map;
+    }
+}
+
+/// <summary>All access maps: the shipped ones, and over them the shop's own versions with what was learned.</summary>
+public sealed class MapShelf(MapStore maps, ShippedLibrary library)
+{
+    /// <summary>Every map in its latest version, by title; without what was learned.</summary>
+    public async Task<IReadOnlyList<(AccessMap Map, string Json, int Version)>> AllAsync(CancellationToken cancel)
+    {
+        var own = (await maps.LatestAsync(cancel)).Select(v => (Map: AccessMapReader.ReadKept(v.Json)!, v.Json, v.Version)).ToList();
+        return [.. own.Concat(library.Maps.Where(s => own.All(o => o.Map.Id != s.Map.Id)).Select(s => (s.Map, s.Json, 0))).OrderBy(m => m.Item1.Title, StringComparer.Ordinal)];
+    }
+
+    /// <summary>The map of this id, or null.</summary>
+    public async Task<ShelvedMap?> FindAsync(string id, CancellationToken cancel) =>
+        (await AllAsync(cancel)).Where(m => m.Map.Id == id).Select(m => ((AccessMap, string, int)?)m).FirstOrDefault() is { } found ? await LearnedAsync(found, cancel) : null;
+
+    /// <summary>The surest map of a family that fits a model, or null.</summary>
+    public async Task<ShelvedMap?> ForAsync(string family, string model, CancellationToken cancel)
+    {
+        var fitting = (await AllAsync(cancel)).Where(m => m.Map.Family == family && m.Map.AppliesTo.Any(a => a.Model == model))
+            .OrderBy(m => m.Map.AppliesTo.First(a => a.Model == model).Certainty switch { "done" => 0, "looks-same" => 1, _ => 2 }).ToList();
+        return fitting is [var first, ..] ? await LearnedAsync(first, cancel) : null;
+    }
+
+    private async Task<ShelvedMap> LearnedAsync((AccessMap Map, string Json, int Version) m, CancellationToken cancel)
+    {
+        var (times, jobs) = await maps.TimesAsync(m.Map.Id, cancel);
+        return new ShelvedMap(m.Map, m.Json, m.Version, await maps.NotNeededAsync(m.Map.Id, cancel), times, jobs);
+    }
+}
