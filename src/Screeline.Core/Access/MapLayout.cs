@@ -26,7 +26,7 @@ public sealed record MapLayout(IReadOnlyList<Position> Lanes, IReadOnlyList<MapN
             row += lanesHere.Max(g => g.Count());
         }
 
-        List<MapEdge> edges = [.. map.Operations.SelectMany(o => EdgesOf(o.Id, o.Needs, false)).Distinct()];
+        List<MapEdge> edges = [.. map.Operations.SelectMany(o => EdgesOf(o.Id, o.Needs, false)).Where(e => depth.ContainsKey(e.From)).Distinct()];
         return new MapLayout(lanes, nodes, Plain(edges, depth), row);
     }
 

@@ -12,6 +12,9 @@ namespace Screeline.Web.Drawing;
 /// <param name="Target">The motor.</param>
 public sealed record MapPicture(AccessMap Map, MapLayout Layout, IReadOnlySet<string> Way, IReadOnlySet<string> Off, IReadOnlySet<string> Blocked, string Target)
 {
+    /// <summary>The operation the hand is at, or null.</summary>
+    public string? Now { get; init; }
+
     private const int LaneLeast = 196;
     private const int RowHeight = 44;
     private const int Head = 72;
@@ -33,7 +36,7 @@ public sealed record MapPicture(AccessMap Map, MapLayout Layout, IReadOnlySet<st
     public (int X, int Y) At(MapNode node) => (node.Lane * Lane + 24, Head + node.Row * RowHeight + 20);
 
     /// <summary>How an operation stands: now is the motor, done, blocked, lit, or aside.</summary>
-    public string State(string id) => Blocked.Contains(id) ? "blocked" : Off.Contains(id) ? "done" : Way.Contains(id) ? "lit" : "aside";
+    public string State(string id) => id == Now ? "now" : Blocked.Contains(id) ? "blocked" : Off.Contains(id) ? "done" : Way.Contains(id) ? "lit" : "aside";
 
     /// <summary>The words beside a node, cut to what its lane holds.</summary>
     public string Words(string id)

@@ -34,6 +34,10 @@ document.addEventListener("alpine:init", () => {
 
   // After an entry is kept the hand is needed at what comes next: a field that waits, an open check, else the main action.
   document.addEventListener("htmx:after:swap", () => {
+    // While a map is edited only what is told about it changes; the hand stays in its field.
+    if (document.activeElement?.closest("#map-form")) {
+      return;
+    }
     const fault = document.querySelector("#frame .fault:not(:empty), #refusal");
     if (fault) {
       const field = fault.id && document.querySelector(`[aria-describedby="${fault.id}"]`);

@@ -1,0 +1,206 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Screeline.Core.Access;
+using Screeline.Core.Access.Planning;
+using Screeline.Core.Formats;
+using Screeline.Data;
+using Screeline.Library;
+using Screeline.Web.Drawing;
+using Screeline.Web.Infrastructure;
+
+namespace Screeline.Web.Pages.Maps;
+
+/// <summary>An access map drawn, edited step by step or as text, with its faults while it is typed; each change kept is a new version.</summary>
+public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore documents, ShippedLibrary library, Desk desk) : PageModel
+{
+    private const long MostBytes = 1_000_000;
+
+    private const string Blank = """
+        {
+          "format": "screeline/access-map@1", "id": "new-map", "title": "New map", "family": "starting",
+          "applies_to": [],
+          "start_position": "bay-top",
+          "positions": [{ "id": "bay-top", "title": "Over the engine bay" }, { "id": "under", "title": "Underneath", "requires": ["vehicle-supported"] }],
+          "moves": [{ "from": "bay-top", "to": "under", "minutes": 2 }],
+          "default_move_minutes": 2, "tool_change_minutes": 0.25, "labour_rate_per_hour": 60,
+          "operations": [
+            { "id": "motor-out", "title": "Motor out", "kind": "open", "position": "bay-top", "minutes": { "low": 2, "likely": 3, "high": 6 }, "needs": null, "tools": [], "damage": { "chance": 0, "cost": 0, "what": "" }, "consumes": [], "close": { "minutes": null, "while": null, "gate": false } }
+          ],
+          "refit_steps": [],
+          "targets": [{ "id": "motor-out", "operation": "motor-out" }]
+        }
+        """;
+
+    [BindProperty(SupportsGet = true, Name = "id")]
+    public string Id { get; set; } = "new";
+
+    /// <summary>The version that is changed; 0 for a shipped or a new map.</summary>
+    [BindProperty(Name = "based_on")]
+    public int BasedOn { get; set; }
+
+    /// <summary>The step in hand.</summary>
+    [BindProperty(SupportsGet = true, Name = "step")]
+    public string? Step { get; set; }
+
+    public MapDraft Draft { get; private set; } = null!;
+
+    public IReadOnlyList<FormatFault> Faults { get; private set; } = [];
+
+    /// <summary>Faults of fields that could not be put into the map, by field.</summary>
+    public Dictionary<string, string> FieldFaults { get; private set; } = [];
+
+    /// <summary>The map as far as it can be drawn, or null.</summary>
+    public MapPicture? Picture { get; private set; }
+
+    /// <summary>The best way on the map as it stands, or null while it has faults.</summary>
+    public WayPlan? Best { get; private set; }
+
+    public IReadOnlyList<MapVersion> Versions { get; private set; } = [];
+
+    public ShelvedMap? Shelved { get; private set; }
+
+    /// <summary>Why nothing was kept, or what was.</summary>
+    public string? Said { get; private set; }
+
+    public ShippedLibrary Library => library;
+
+    public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
+    {
+        Shelved = Id == "new" ? null : await shelf.FindAsync(Id, cancel);
+        if (Id != "new" && Shelved is null)
+        {
+            return NotFound();
+        }
+
+        BasedOn = Shelved?.Version ?? 0;
+        await ShowAsync(MapDraft.Of(Shelved?.Json ?? Blank), cancel);
+        return Page();
+    }
+
+    /// <summary>The map's text as a file.</summary>
+    public async Task<IActionResult> OnGetFileAsync(CancellationToken cancel) =>
+        await shelf.FindAsync(Id, cancel) is { } found ? File(System.Text.Encoding.UTF8.GetBytes(found.Json), "application/json", $"{Id}.json") : NotFound();
+
+    /// <summary>Takes up what was typed and shows what is wrong with it; keeps nothing.</summary>
+    public async Task<IActionResult> OnPostAsync(string draft, string? current, string? go, CancellationToken cancel)
+    {
+        var taken = Take(draft, current);
+        if (go == "+")
+        {
+            Step = taken.Add();
+        }
+        else if (go == "-" && current is not null)
+        {
+            taken.Remove(current);
+            Step = null;
+        }
+        else if (go is { Length: > 0 })
+        {
+            Step = go;
+        }
+
+        await ShowAsync(taken, cancel);
+        return Page();
+    }
+
+    /// <summary>Shows a file in the editor; nothing is kept yet.</summary>
+    public async Task<IActionResult> OnPostTakeInAsync(IFormFile? file, CancellationToken cancel)
+    {
+        if (file is null || file.Length == 0 || file.Length > MostBytes)
+        {
+            Said = file is null || file.Length == 0 ? "No file was chosen." : $"The file has {file.Length / 1000} kB; at most {MostBytes / 1000} kB are taken in.";
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            await ShowAsync(MapDraft.Of(Blank), cancel);
+            return Page();
+        }
+
+        using var reader = new StreamReader(file.OpenReadStream());
+        var draft = MapDraft.Of(await reader.ReadToEndAsync(cancel));
+        BasedOn = (await shelf.FindAsync(MapDraft.Word(draft.Root?["id"]), cancel))?.Version ?? 0;
+        await ShowAsync(draft, cancel);
+        return Page();
+    }
+
+    /// <summary>Keeps the map as its next version, when it has no faults.</summary>
+    public async Task<IActionResult> OnPostKeepAsync(string draft, string? current, CancellationToken cancel)
+    {
+        var taken = Take(draft, current);
+        var reading = AccessMapReader.Read(taken.Text, library.Cautions);
+        if (reading.Map is not { } map || FieldFaults.Count > 0)
+        {
+            Said = "Nothing is kept while the map has faults. What you typed is still here.";
+            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            await ShowAsync(taken, cancel);
+            return Page();
+        }
+
+        var person = (await desk.PersonAsync())!;
+        var hash = await documents.KeepAsync(taken.Text, "application/json", cancel);
+        if (!await maps.KeepAsync(map.Id, hash, person.Id, BasedOn, cancel))
+        {
+            Said = "Somebody else kept another version meanwhile. What you typed is still here: save it as a file, open the map again and take over what is yours.";
+            Response.StatusCode = StatusCodes.Status409Conflict;
+            await ShowAsync(taken, cancel);
+            return Page();
+        }
+
+        return Redirect($"/library/maps/{map.Id}{(Step is null ? "" : $"?step={Uri.EscapeDataString(Step)}")}");
+    }
+
+    /// <summary>Marks an operation as not needed, or takes the mark back.</summary>
+    public async Task<IActionResult> OnPostMarkAsync(string operation, bool back, CancellationToken cancel)
+    {
+        var person = (await desk.PersonAsync())!;
+        if (await shelf.FindAsync(Id, cancel) is not { } found || found.Plain.Operation(operation) is null)
+        {
+            return NotFound();
+        }
+
+        if (back)
+        {
+            await maps.TakeBackAsync(Id, operation, person.Id, cancel);
+        }
+        else if (Jobs.WayInModel.WhyNotLeftOut(found.ForPlans([operation], history: false), library) is { } why)
+        {
+            (Said, Response.StatusCode) = (why, StatusCodes.Status409Conflict);
+            Step = operation;
+            return await OnGetAsync(cancel);
+        }
+        else
+        {
+            await maps.MarkAsync(Id, operation, person.Id, null, cancel);
+        }
+
+        return Redirect($"/library/maps/{Id}?step={Uri.EscapeDataString(operation)}");
+    }
+
+    private MapDraft Take(string draft, string? current)
+    {
+        var taken = MapDraft.Of(draft ?? "");
+        if (current is { Length: > 0 } && Request.Form.ContainsKey("f-id"))
+        {
+            (Step, FieldFaults) = taken.Fill(current, Request.Form);
+        }
+
+        return taken;
+    }
+
+    private async Task ShowAsync(MapDraft draft, CancellationToken cancel)
+    {
+        ModelState.Clear();
+        Draft = draft;
+        var reading = AccessMapReader.Read(draft.Text, library.Cautions);
+        Faults = reading.Faults;
+        Shelved ??= Id == "new" ? null : await shelf.FindAsync(Id, cancel);
+        Versions = Id == "new" ? [] : await maps.VersionsAsync(Id, cancel);
+        var drawable = reading.Map ?? AccessMapReader.ReadKept(draft.Text);
+        if (drawable is { Operations.Count: > 0 } && drawable.Operations.All(o => drawable.Positions.Any(p => p.Id == o.Position)) && drawable.Operations.DistinctBy(o => o.Id).Count() == drawable.Operations.Count)
+        {
+            Best = reading.Map is null ? null : RoutePlanner.Best(reading.Map);
+            Picture = MapPicture.Of(drawable, Best?.Set ?? [], [], [], drawable.Targets.FirstOrDefault()?.Operation ?? "") with { Now = Step };
+        }
+
+        ViewData["Title"] = $"{MapDraft.Word(draft.Root?["title"])}, access map";
+        ViewData["Place"] = "library";
+    }
+}
