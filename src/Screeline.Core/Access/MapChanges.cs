@@ -21,11 +21,13 @@ public static class MapChanges
             _ => ((Needs.Any)needs).Of.Select(Met).ToList() is var of && of.Any(n => n is Needs.All { Of.Count: 0 }) ? Needs.Nothing : new Needs.Any(of),
         };
         static Needs All(IEnumerable<Needs> of) => of.Where(n => n is not Needs.All { Of.Count: 0 }).ToList() is var left && left.Count == 1 ? left[0] : new Needs.All(left);
-        IReadOnlyList<string> Others(IReadOnlyList<string> ids) => [.. ids.Where(id => !operations.Contains(id))];
+        // Steps that only they brought with them go too, and whoever waited for those waits no longer.
+        var gone = operations.Concat(map.RefitSteps.Where(s => s.AppliesIf is not null && operations.Contains(s.AppliesIf)).Select(s => s.Id)).ToHashSet(StringComparer.Ordinal);
+        IReadOnlyList<string> Others(IReadOnlyList<string> ids) => [.. ids.Where(id => !gone.Contains(id))];
         return Copy(
             map,
             [.. map.Operations.Where(o => !operations.Contains(o.Id)).Select(o => o with { Needs = Met(o.Needs), Close = o.Close with { While = o.Close.While is { } during ? Met(during) : null } })],
-            [.. map.RefitSteps.Where(s => s.AppliesIf is null || !operations.Contains(s.AppliesIf)).Select(s => s with { After = Others(s.After), Before = Others(s.Before) })],
+            [.. map.RefitSteps.Where(s => !gone.Contains(s.Id)).Select(s => s with { After = Others(s.After), Before = Others(s.Before) })],
             Others(map.PrintedRoute));
     }
 

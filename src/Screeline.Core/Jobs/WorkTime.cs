@@ -26,17 +26,18 @@ public sealed record WorkTime(string Action, WorkPhase Phase, decimal Minutes)
         foreach (var (phase, ticks) in new[] { (WorkPhase.Apart, job.Removed), (WorkPhase.Refit, job.Refitted) })
         {
             var order = ticks.Values.OrderBy(t => t.Entry.Draft.OccurredAt).ThenBy(t => t.Entry.Position).ToList();
-            foreach (var (before, tick) in order.Zip(order.Skip(1)))
+            var (position, hand) = ((string?)null, (string?)null);
+            for (var i = 0; i < order.Count; i++)
             {
-                var between = (tick.Entry.Draft.OccurredAt - before.Entry.Draft.OccurredAt).TotalMinutes;
-                if (between <= 0.05 || between > LongestMinutes || tick.Entry.Draft.Actor != before.Entry.Draft.Actor)
+                var tick = order[i];
+                var (at, tool) = At(map, tick.Payload.Step);
+                var walking = (position is null ? 0 : map.MoveMinutes(position, at)) + (hand is not null && tool is not null && hand != tool ? map.ToolChangeMinutes : 0);
+                (position, hand) = (at, tool ?? hand);
+                var between = i == 0 ? 0 : (tick.Entry.Draft.OccurredAt - order[i - 1].Entry.Draft.OccurredAt).TotalMinutes;
+                if (between > 0.05 && between <= LongestMinutes && tick.Entry.Draft.Actor == order[i - 1].Entry.Draft.Actor)
                 {
-                    continue;
+                    times.Add(new WorkTime(tick.Payload.Step, phase, Math.Max(0.1m, Math.Round((decimal)between - walking, 2))));
                 }
-
-                var (from, to) = (At(map, before.Payload.Step), At(map, tick.Payload.Step));
-                var walking = map.MoveMinutes(from.Position, to.Position) + (from.Tool is not null && to.Tool is not null && from.Tool != to.Tool ? map.ToolChangeMinutes : 0);
-                times.Add(new WorkTime(tick.Payload.Step, phase, Math.Max(0.1m, Math.Round((decimal)between - walking, 2))));
             }
         }
 
