@@ -9,6 +9,12 @@ CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 string Get(string name, string usual) => Array.IndexOf(args, name) is >= 0 and var i && i + 1 < args.Length ? args[i + 1] : usual;
 var seed = int.Parse(Get("--seed", "1"));
 var count = int.Parse(Get("--maps", "100"));
+if (args.Contains("--shipped"))
+{
+    Shipped.Print();
+    return;
+}
+
 if (args.Contains("--hostile"))
 {
     Hostile.Print();

@@ -198,6 +198,55 @@ public sealed class PlanTests(Site site)
     }
 
     [Fact]
+    public async Task A_map_is_taken_in_from_a_file_shown_with_its_faults_and_kept_when_it_has_none()
+    {
+        await using var own = new Site();
+        await own.InitializeAsync();
+        var folder = Directory.CreateTempSubdirectory("screeline-maps-").FullName;
+        try
+        {
+            var other = Tideway.Replace("\"id\": \"tideway-starter\"", "\"id\": \"petrel-starter\"", StringComparison.Ordinal).Replace("\"Brannock Tideway\"", "\"Orlo Petrel\"", StringComparison.Ordinal);
+            await File.WriteAllTextAsync(Path.Combine(folder, "bad.json"), other.Replace("\"start_position\": \"bay-top\"", "\"start_position\": \"roof\"", StringComparison.Ordinal));
+            await File.WriteAllTextAsync(Path.Combine(folder, "good.json"), other);
+            using var b = new Browser(own);
+            b.Open("/library/maps");
+            b.One("input[type=file]").SendKeys(Path.Combine(folder, "bad.json"));
+            b.Press("#import button");
+            Assert.Contains("no position “roof”", b.Text, StringComparison.Ordinal);
+            Assert.Equal(0L, await own.ScalarAsync<long>("select count(*) from map_versions"));
+            b.Open("/library/maps");
+            b.One("input[type=file]").SendKeys(Path.Combine(folder, "good.json"));
+            b.Press("#import button");
+            Assert.Contains("No faults", b.Text, StringComparison.Ordinal);
+            b.Press("[data-main]");
+            Assert.Equal("/library/maps/petrel-starter", b.Path);
+            Assert.Equal(1L, await own.ScalarAsync<long>("select count(*) from map_versions where map_id = 'petrel-starter'"));
+            b.Open("/library/maps");
+            Assert.Contains("Version 1", b.Text, StringComparison.Ordinal);
+            Assert.Empty(b.Complaints);
+        }
+        finally
+        {
+            Directory.Delete(folder, recursive: true);
+        }
+    }
+
+    [Fact]
+    public async Task After_a_job_its_steps_can_be_marked()
+    {
+        await using var own = new Site();
+        await own.InitializeAsync();
+        using var b = new PlainBrowser(own);
+        await b.OpenAsync("/jobs/1/way-in");
+        var form = b.Page.QuerySelectorAll("form.step-mark").OfType<AngleSharp.Html.Dom.IHtmlFormElement>().First(f => f.QuerySelector("[name=operation]")!.GetAttribute("value") == "loom-clips");
+        await b.SubmitAsync(form);
+        Assert.Contains("Found not needed", b.Text, StringComparison.Ordinal);
+        Assert.Contains(", job 1", b.Text, StringComparison.Ordinal);
+        await b.SubmitAsync("form[action*='TakeBack']");
+        Assert.Contains("Planned again", b.Text, StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task What_was_not_needed_is_left_out_with_who_and_when_until_it_is_taken_back()
     {
         await using var own = new Site();

@@ -68,6 +68,9 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
     /// <summary>What stands in the way, or null.</summary>
     public Obstacles? Obstacles { get; private set; }
 
+    /// <summary>What the tools that are missing change: the best way with the tools owned alone; null when none is missing on the best way.</summary>
+    public PlanAnswer? WithOwned { get; private set; }
+
     /// <summary>Why what was asked for cannot be planned, or null.</summary>
     public string? Impossible { get; private set; }
 
@@ -146,6 +149,9 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
         }
 
         Options = WayOption.SideBySide(answer.Routes, Owned);
+        WithOwned = With != "owned" && Options is [{ MissingTools.Count: > 0 }, ..]
+            ? RoutePlanner.Plan(request with { Tools = Owned.Where(t => !Missing.Contains(t)).ToHashSet(StringComparer.Ordinal), Routes = 1 }, HttpContext.RequestAborted)
+            : null;
         Shown = Options.Count == 0 ? null : Options[Math.Clamp(Way, 0, Options.Count - 1)].Plan;
     }
 
