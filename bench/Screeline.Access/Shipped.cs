@@ -1,5 +1,4 @@
 using System.Diagnostics;
-using Screeline.Core.Access;
 using Screeline.Core.Access.Planning;
 using Screeline.Library;
 
@@ -21,8 +20,8 @@ public static class Shipped
                 {
                     var done = best.Removal.Take(k).Select(a => a.Id).ToHashSet(StringComparer.Ordinal);
                     var next = map[best.Removal[k].Id];
-                    var from = new PlanRequest(map, best.Target) { Done = done, Position = k == 0 ? null : best.Removal[k - 1].Position, Routes = 3 };
-                    foreach (var request in new[] { from, from with { Blocked = new HashSet<string> { next.Id } }, from with { Tools = map.Operations.SelectMany(o => o.Tools).Except(next.Tools).ToHashSet(StringComparer.Ordinal) } })
+                    var start = new PlanRequest(map, best.Target) { Done = done, Position = k == 0 ? null : best.Removal[k - 1].Position, Routes = 3 };
+                    foreach (var request in new[] { start, start with { Blocked = new HashSet<string> { next.Id } }, start with { Tools = map.Operations.SelectMany(o => o.Tools).Except(next.Tools).ToHashSet(StringComparer.Ordinal) } })
                     {
                         var watch = Stopwatch.StartNew();
                         RoutePlanner.Plan(request);
