@@ -99,6 +99,53 @@ public sealed class AccessMapReaderTests
         Assert.Equal(2, AccessMapReader.Read(twice).Faults.Count);
     }
 
+    [Fact]
+    public void A_map_too_large_says_the_limit()
+    {
+        var root = JsonNode.Parse(Good)!;
+        var operations = root["operations"]!.AsArray();
+        for (var i = 0; i < 256; i++)
+        {
+            var more = operations[0]!.DeepClone();
+            more["id"] = $"more-{i}";
+            operations.Add(more);
+        }
+
+        for (var i = 0; i < 24; i++)
+        {
+            root["positions"]!.AsArray().Add(JsonNode.Parse($"{{\"id\": \"p{i}\", \"title\": \"P\"}}"));
+        }
+
+        var faults = AccessMapReader.Read(root.ToJsonString()).Faults;
+        Assert.Contains(faults, f => f.Path == "$.operations" && f.Message.Contains("258 operations and 1 refit steps: together at most 256", StringComparison.Ordinal));
+        Assert.Contains(faults, f => f.Path == "$.positions" && f.Message.Contains("at most 24", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void A_state_that_makes_safe_must_hold_on_every_way()
+    {
+        // Under the vehicle by “a”, which provides the stand, or by nothing at all: the second way is not safe.
+        var root = JsonNode.Parse(Good)!;
+        root["positions"]![1]!["requires"] = new JsonArray("on-stands");
+        root["operations"]![0]!["provides"] = new JsonArray("on-stands");
+        Assert.Contains(AccessMapReader.Read(root.ToJsonString()).Faults, f => f.Path == "$.operations[1].needs" && f.Message.Contains("there is a way here", StringComparison.Ordinal));
+        root["operations"]![1]!["needs"] = "a";
+        Assert.Empty(AccessMapReader.Read(root.ToJsonString()).Faults);
+        // Whoever stands under it cannot be the one who puts it on stands.
+        root["operations"]![0]!["position"] = "under";
+        Assert.Contains(AccessMapReader.Read(root.ToJsonString()).Faults, f => f.Path == "$.operations[0].needs");
+    }
+
+    [Fact]
+    public void What_a_job_was_planned_on_is_read_without_being_checked_again()
+    {
+        var root = JsonNode.Parse(Good)!;
+        root["positions"]![1]!["requires"] = new JsonArray("on-stands");
+        Assert.Null(AccessMapReader.Read(root.ToJsonString()).Map);
+        Assert.NotNull(AccessMapReader.ReadKept(root.ToJsonString()));
+        Assert.Null(AccessMapReader.ReadKept("{ not JSON"));
+    }
+
     [Theory]
     [InlineData("")]
     [InlineData("[")]

@@ -78,7 +78,7 @@ public static class Plans
         var tools = r.Given("tools") ? r.Texts("tools").ToHashSet(StringComparer.Ordinal) : null;
         _ = r.Get("tools");
         var (position, tool) = (r.OptionalText("position"), r.OptionalText("tool"));
-        var routes = r.Given("routes") ? r.Whole("routes", 1, 8) : 3;
+        var routes = r.Given("routes") ? r.Whole("routes", 1, 50) : 3;
         r.RefuseOthers();
         if (map is null)
         {

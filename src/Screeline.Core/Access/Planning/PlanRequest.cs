@@ -30,7 +30,7 @@ public sealed record PlanRequest(AccessMap Map, string? Operation)
     public string? Position { get; init; }
     /// <summary>The tool in hand; null for none.</summary>
     public string? Tool { get; init; }
-    /// <summary>How many different routes, 1 to 8.</summary>
+    /// <summary>How many different routes, at least 1.</summary>
     public int Routes { get; init; } = 1;
     /// <summary>Time after which the best found is told with its gap.</summary>
     public TimeSpan Budget { get; init; } = TimeSpan.FromSeconds(2);

@@ -11,6 +11,7 @@ internal sealed class RouteSearch
     private const long Never = long.MaxValue / 4;
 
     private readonly RouteProblem _problem;
+    private readonly Demands _demands;
     private readonly Clock _time;
     private readonly PriorityQueue<Node, (long Bound, int Count, int Kind)> _queue = new();
     private readonly List<Found> _found = [];
@@ -20,7 +21,7 @@ internal sealed class RouteSearch
     private long _givenUp = Never;
     private int _turn;
 
-    public RouteSearch(RouteProblem problem, Clock time) => (_problem, _time) = (problem, time);
+    public RouteSearch(RouteProblem problem, Clock time) => (_problem, _demands, _time) = (problem, new Demands(problem), time);
 
     /// <summary>A complete set with its best order.</summary>
     public sealed record Found(Bits Set, long Cost, List<int> Removal, List<int> Refit, bool Exact);
@@ -42,7 +43,7 @@ internal sealed class RouteSearch
             return false;
         }
 
-        Push(new Node(inside, outside, AtLeast(inside, outside), false, false, false));
+        Push(new Node(inside, outside, _demands.AtLeast(inside, outside), false, false, false));
         Dive(inside, outside);
         return true;
     }
@@ -133,7 +134,7 @@ internal sealed class RouteSearch
         if (!node.Measured)
         {
             // A better bound before the node is divided: what is undecided is taken as there, at no cost.
-            Push(node with { Bound = Math.Max(node.Bound, AtLeast(node.In, node.Out) + Walking(node.In, Undecided(node))), Measured = true });
+            Push(node with { Bound = Math.Max(node.Bound, _demands.AtLeast(node.In, node.Out) + Walking(node.In, Undecided(node))), Measured = true });
             return;
         }
 
@@ -158,7 +159,7 @@ internal sealed class RouteSearch
             Dive(node.In, node.Out);
         }
 
-        var choice = Choose(node.In, undecided);
+        var choice = _demands.Choose(node.In, undecided);
         Divide(node, node.In.With(choice), node.Out, false);
         Divide(node, node.In, node.Out.With(choice), node.Tried);
     }
@@ -170,7 +171,7 @@ internal sealed class RouteSearch
             return;
         }
 
-        var bound = AtLeast(inside, outside);
+        var bound = _demands.AtLeast(inside, outside);
         if (tried && inside == parent.In)
         {
             // The set as it stands is seen to: whatever is still to come holds one more at least.
@@ -261,152 +262,6 @@ internal sealed class RouteSearch
 
             inside |= forced;
         }
-    }
-
-    // What is in, and of what it still asks for the dearest single demand, or several that share nothing.
-    private long AtLeast(Bits inside, Bits outside)
-    {
-        var undecided = _problem.Possible.Minus(inside).Minus(outside);
-        var sum = _problem.WeightOf(inside);
-        if (undecided.IsEmpty)
-        {
-            return sum;
-        }
-
-        var alone = Alone(inside, undecided);
-        var (dearest, together, used) = (0L, 0L, default(Bits));
-        foreach (var part in Open(inside, undecided).OrderByDescending(c => Direct(c, alone)))
-        {
-            dearest = Math.Max(dearest, Price(part, alone));
-            var names = part.Names;
-            if (!used.Meets(names))
-            {
-                used |= names;
-                together += Direct(part, null);
-            }
-        }
-
-        return Math.Min(Never, sum + Math.Max(dearest, together));
-    }
-
-    // The demands of what is in that are not met by what is in.
-    private List<Condition> Open(Bits inside, Bits undecided)
-    {
-        var open = new List<Condition>();
-        void Add(Condition whole)
-        {
-            var left = whole.Given(inside, undecided);
-            if (!left.IsTrue)
-            {
-                open.AddRange(left.IsAll && left.Ones.IsEmpty ? left.Parts : [left]);
-            }
-        }
-
-        foreach (var i in inside)
-        {
-            if (!_problem.Done.Has(i))
-            {
-                Add(_problem.Needs[i]);
-            }
-
-            if (_problem.Opens.Has(i))
-            {
-                Add(_problem.While[i]);
-            }
-        }
-
-        return open;
-    }
-
-    // What each undecided operation costs at least together with the dearest thing that it asks for.
-    private long[] Alone(Bits inside, Bits undecided)
-    {
-        var cost = new long[_problem.Operations];
-        Array.Fill(cost, Never);
-        foreach (var i in inside)
-        {
-            cost[i] = 0;
-        }
-
-        for (var changed = true; changed;)
-        {
-            changed = false;
-            foreach (var i in undecided)
-            {
-                var price = Math.Min(Never, _problem.Weight[i] + Price(_problem.Needs[i].Given(inside, undecided), cost));
-                if (price < cost[i])
-                {
-                    (cost[i], changed) = (price, true);
-                }
-            }
-        }
-
-        return cost;
-    }
-
-    private static long Price(Condition condition, long[] cost)
-    {
-        var price = condition.IsAll ? 0 : Never;
-        foreach (var i in condition.Ones)
-        {
-            price = condition.IsAll ? Math.Max(price, cost[i]) : Math.Min(price, cost[i]);
-        }
-
-        foreach (var part in condition.Parts)
-        {
-            price = condition.IsAll ? Math.Max(price, Price(part, cost)) : Math.Min(price, Price(part, cost));
-        }
-
-        return price;
-    }
-
-    // What the operations named by a condition cost at least, themselves; or, with prices, with what they ask for.
-    private long Direct(Condition condition, long[]? alone)
-    {
-        if (alone is not null)
-        {
-            return Price(condition, alone);
-        }
-
-        var price = condition.IsAll ? 0 : Never;
-        foreach (var i in condition.Ones)
-        {
-            price = condition.IsAll ? price + _problem.Weight[i] : Math.Min(price, _problem.Weight[i]);
-        }
-
-        foreach (var part in condition.Parts)
-        {
-            // The parts of an "all" may share operations: only the dearest counts.
-            price = condition.IsAll ? Math.Max(price, Direct(part, null)) : Math.Min(price, Direct(part, null));
-        }
-
-        return price;
-    }
-
-    private int Choose(Bits inside, Bits undecided)
-    {
-        var alone = Alone(inside, undecided);
-        var (choice, least) = (-1, Never);
-        var fewest = int.MaxValue;
-        foreach (var part in Open(inside, undecided))
-        {
-            var names = part.Names;
-            if (names.Count >= fewest)
-            {
-                continue;
-            }
-
-            (fewest, choice, least) = (names.Count, -1, Never);
-            foreach (var i in names)
-            {
-                if (choice < 0 || alone[i] < least)
-                {
-                    (choice, least) = (i, alone[i]);
-                }
-            }
-        }
-
-        return choice >= 0 ? choice : undecided.ToList()[0];
     }
 
     private bool IsComplete(Bits set)
@@ -555,7 +410,7 @@ internal sealed class RouteSearch
                 return;
             }
 
-            var choice = Choose(inside, undecided);
+            var choice = _demands.Choose(inside, undecided);
             var (more, less) = (inside.With(choice), outside);
             if (Settle(ref more, ref less, false))
             {
