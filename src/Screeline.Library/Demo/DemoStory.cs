@@ -40,7 +40,27 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         LeavesInTheBlower(12, "Tideway 2", "Ansa"),
         DeadFan(13, "Harbour Petrel", "Bram"),
         ManyLamps(14, "Pilot pick-up", "Nell"),
+        SeizedTray(15, "Tideway 3", "Bram"),
     ];
+
+    // Two tray screws would not turn: the wheel arch was the other way, seen with its cost before it was taken.
+    private DemoJob SeizedTray(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromDays(4), "A clunk, lamps stay bright, nothing turns", null);
+        Diagnosed(t, "one-clunk", "A clunk, lamps stay bright, nothing turns", 12.5m, 12.35m, 12.2m, 0.05m, 12.0m);
+        t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank.", "starter"));
+        var off = TakeRoute(t).Removal.TakeWhile(a => a.Id != "undertray").ToList();
+        off.ForEach(a => Apart(t, a));
+        t.Say(6, new FastenerFound("undertray", "edge", FastenerState.Seized, 2, null, "both rear ones, soaked twice"));
+        List<string> done = [.. off.Select(a => a.Id)];
+        var plan = RoutePlanner.Plan(new PlanRequest(_map.Map, "compared") { Done = done.ToHashSet(StringComparer.Ordinal), Blocked = new HashSet<string> { "undertray" }, Position = off[^1].Position }).Routes[0];
+        t.Say(1, new RouteTaken(_map.Hash, "starter-exchanged", [.. done, .. plan.Removal.Select(a => a.Id)], [.. plan.Refit.Select(a => a.Id)]));
+        plan.Removal.ToList().ForEach(a => Apart(t, a));
+        Back(t, plan, plan.Refit.Count);
+        Proved(t, 11.0m);
+        t.Say(4, new HandedBack("Starter open inside. The undertray's rear screws are seized; the way led through the wheel arch.", "Two undertray screws want drilling out at the next service.", null));
+        return t.Done();
+    }
 
     // Surely the motor, and one was on order; the wheel was full of a nest, and the order was cancelled.
     private DemoJob NestInTheBlower(int n, string vehicle, string who)
