@@ -50,6 +50,16 @@ public sealed class ShippedLibraryTests
                 }
 
                 Assert.DoesNotContain(operation.Id, done);
+
+                // Nor on the way back: read from its end, it must not be there before what holds the vehicle up.
+                var once = map.Operations.Where(o => o.Kind == Core.Access.OperationKind.Once).Select(o => o.Id).ToHashSet();
+                var open = new HashSet<string>(once);
+                while (without.Where(o => !open.Contains(o.Id) && o.CloseWhile.Hold(id => id != o.Id && open.Contains(id))).Select(o => o.Id).ToList() is { Count: > 0 } next)
+                {
+                    open.UnionWith(next);
+                }
+
+                Assert.True(operation.Kind == Core.Access.OperationKind.Once || !open.Contains(operation.Id), $"{operation.Id} could be closed after the vehicle is let down");
             }
         }
     }

@@ -24,7 +24,8 @@ public sealed record WayPlan(AccessMap Map, string Target, IReadOnlyList<WalkAct
     public IReadOnlyList<Consumable> Renew =>
     [
         .. Removal.SelectMany(a => Map[a.Id].Consumes),
-        .. Removal.SelectMany(a => Map[a.Id].Fasteners).Where(f => f.Reuse == "renew").Select(f => new Consumable($"{f.Words(f.Count)}: {f.Holds}", f.Count, 0)),
+        // A part bought in the same number stands for the fasteners themselves.
+        .. Removal.Select(a => Map[a.Id]).SelectMany(o => o.Fasteners.Where(f => f.Reuse == "renew" && !o.Consumes.Any(c => c.Quantity == f.Count && c.Part.Contains(f.Kind.Replace('-', ' '), StringComparison.OrdinalIgnoreCase)))).Select(f => new Consumable($"{f.Words(f.Count)}: {f.Holds}", f.Count, 0)),
     ];
 
     /// <summary>Tools in the order they are first taken up, each with what stands in for it.</summary>
