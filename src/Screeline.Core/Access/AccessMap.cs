@@ -156,6 +156,12 @@ public sealed record Operation
     public string? Undone { get; init; }
     /// <summary>Tools that stay in or under the vehicle while this is open and must come back.</summary>
     public IReadOnlyList<string> Leaves { get; init; } = [];
+    /// <summary>How a hand or tool gets there; null when it is plain.</summary>
+    public string? Reach { get; init; }
+    /// <summary>The part's outline as a closed line, each corner from 0 to 100 both ways; empty when it is not drawn.</summary>
+    public IReadOnlyList<Spot> Outline { get; init; } = [];
+    /// <summary>What comes off besides fasteners and is counted like them.</summary>
+    public IReadOnlyList<PieceOff> Off { get; init; } = [];
 
     /// <summary>Short words for the result once done.</summary>
     public string DoneWords => Done ?? Title;
@@ -167,6 +173,16 @@ public sealed record Operation
     public Needs CloseWhile => Close.While ?? Needs;
     /// <summary>The estimate of undoing it.</summary>
     public Minutes CloseMinutes => Close.Minutes ?? Minutes;
+}
+
+/// <summary>A plug, hose, lead, shield or cover that comes off and must be on again.</summary>
+/// <param name="Kind">connector, hose, earth-lead, shield, cover, bracket or seal.</param>
+/// <param name="What">Which one.</param>
+/// <param name="Count">How many.</param>
+public sealed record PieceOff(string Kind, string What, int Count)
+{
+    /// <summary>Kinds that are allowed.</summary>
+    public static IReadOnlyList<string> Kinds { get; } = ["connector", "hose", "earth-lead", "shield", "cover", "bracket", "seal"];
 }
 
 /// <summary>One thing done on the way back only: fill, bleed, grease, set, test.</summary>

@@ -93,6 +93,9 @@ public static class AccessMapReader
         Done = r.OptionalText("done"),
         Undone = r.OptionalText("undone"),
         Leaves = r.Texts("leaves", optional: true),
+        Reach = r.OptionalText("reach"),
+        Outline = ReadSpots(r, "outline"),
+        Off = r.List("off", x => new PieceOff(x.Choice("kind", PieceOff.Kinds), x.Text("what"), x.Given("count") ? x.Whole("count", 1, 100) : 1), optional: true),
     };
 
     private static RefitStep ReadStep(JsonReader r) => new()
@@ -162,7 +165,59 @@ public static class AccessMapReader
         Reuse = r.Choice("reuse", Fastener.Reuses),
         Treatment = r.Choice("treatment", Fastener.Treatments),
         Torque = r.Object("torque", ReadTorque, optional: true),
+        Strength = r.Given("strength") ? r.Choice("strength", StrengthClass.Names) : null,
+        Joint = r.Given("joint") ? Joints[r.Choice("joint", [.. Joints.Keys])] : Joint.Steel,
+        Structural = r.Given("structural") && r.YesNo("structural"),
+        At = ReadSpots(r, "at"),
+        Adaptor = r.Object("adaptor", a => new Adaptor(a.Number("offset_mm", 0, 1000), a.Number("angle", 0, 180)), optional: true),
     };
+
+    /// <summary>Joints by their word in the format.</summary>
+    public static IReadOnlyDictionary<string, Joint> Joints { get; } = new Dictionary<string, Joint>(StringComparer.Ordinal)
+    {
+        ["steel"] = Joint.Steel, ["light-alloy"] = Joint.LightAlloy, ["copper-stud"] = Joint.CopperStud, ["self-tapper"] = Joint.SelfTapper, ["plastic"] = Joint.Plastic,
+    };
+
+    /// <summary>Grades of a source by their word in the format.</summary>
+    public static IReadOnlyDictionary<string, SourceGrade> Grades { get; } = new Dictionary<string, SourceGrade>(StringComparer.Ordinal)
+    {
+        ["maker"] = SourceGrade.Maker, ["part-maker"] = SourceGrade.PartMaker, ["handbook"] = SourceGrade.Handbook, ["hearsay"] = SourceGrade.Hearsay,
+    };
+
+    // A list of [x, y], each from 0 to 100.
+    private static List<Spot> ReadSpots(JsonReader r, string key)
+    {
+        if (!r.Given(key) || r.Get(key) is not { } value)
+        {
+            return [];
+        }
+
+        var spots = new List<Spot>();
+        var whole = value.ValueKind == JsonValueKind.Array;
+        foreach (var pair in whole ? value.EnumerateArray() : [])
+        {
+            if (pair.ValueKind == JsonValueKind.Array && pair.GetArrayLength() == 2 && pair.EnumerateArray().All(n => n.ValueKind == JsonValueKind.Number && n.GetDouble() is >= 0 and <= 100))
+            {
+                spots.Add(new Spot(pair[0].GetDouble(), pair[1].GetDouble()));
+            }
+            else
+            {
+                whole = false;
+            }
+        }
+
+        if (!whole)
+        {
+            r.Fault("a list of [x, y], each from 0 to 100, is wanted here", key);
+        }
+
+        return spots;
+    }
+
+    private static SourcedTorque ReadSourced(JsonReader r) => new(
+        new Figure(r.Number("value", 0.01m, 10_000), Units.BySymbol(r.Choice("unit", [.. Units.Of(QuantityKind.Torque).Select(u => u.Symbol)]))!),
+        r.Text("source"),
+        r.Given("grade") ? Grades[r.Choice("grade", [.. Grades.Keys])] : SourceGrade.Maker);
 
     private static TorqueSpecification ReadTorque(JsonReader r)
     {
@@ -171,7 +226,29 @@ public static class AccessMapReader
             new Figure(r.Number("value", 0.01m, 10_000), Units.BySymbol(symbol)!),
             r.Text("source"),
             r.OptionalNumber("angle", 0, 720),
-            r.Given("pattern") ? r.Choice("pattern", ["line", "ring", "crosswise", "centre-out"]) : null);
+            r.Given("pattern") ? r.Choice("pattern", TighteningOrder.Patterns) : null)
+        {
+            Grade = r.Given("grade") ? Grades[r.Choice("grade", [.. Grades.Keys])] : SourceGrade.Maker,
+            Others = r.List("others", ReadSourced, optional: true),
+            Passes = ReadPasses(r),
+        };
+    }
+
+    private static List<decimal> ReadPasses(JsonReader r)
+    {
+        if (!r.Given("passes") || r.Get("passes") is not { } value)
+        {
+            return [];
+        }
+
+        List<decimal> passes = value.ValueKind == JsonValueKind.Array && value.EnumerateArray().All(n => n.ValueKind == JsonValueKind.Number && n.TryGetDecimal(out _))
+            ? [.. value.EnumerateArray().Select(n => n.GetDecimal())] : [];
+        if (passes.Count == 0 || passes[^1] != 1 || passes[0] <= 0 || passes.Zip(passes.Skip(1)).Any(p => p.First >= p.Second))
+        {
+            r.Fault("shares that rise to 1, for example [0.5, 1], are wanted here", "passes");
+        }
+
+        return passes;
     }
 
     private static Needs? ReadNeeds(JsonReader r, string key, bool required)

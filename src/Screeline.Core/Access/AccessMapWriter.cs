@@ -45,7 +45,8 @@ public static class AccessMapWriter
             ("tools", List(o.Tools, t => t)),
             ("or_tools", o.OrTools.Count == 0 ? null : new JsonObject(o.OrTools.Select(x => KeyValuePair.Create(x.Key, (JsonNode?)List(x.Value, t => t))))),
             ("hands", o.Hands == 1 ? null : o.Hands), ("fasteners", o.Fasteners.Count == 0 ? null : List(o.Fasteners, Write)),
-            ("cautions", Texts(o.Cautions)), ("provides", Texts(o.Provides)), ("leaves", Texts(o.Leaves)), ("done", o.Done), ("undone", o.Undone),
+            ("cautions", Texts(o.Cautions)), ("provides", Texts(o.Provides)), ("leaves", Texts(o.Leaves)), ("reach", o.Reach), ("outline", Write(o.Outline)),
+            ("off", o.Off.Count == 0 ? null : List(o.Off, x => Object(("kind", x.Kind), ("what", x.What), ("count", x.Count == 1 ? null : x.Count)))), ("done", o.Done), ("undone", o.Undone),
             ("damage", Object(("chance", o.Damage.Chance), ("cost", o.Damage.Cost), ("what", o.Damage.What))),
             ("consumes", List(o.Consumes, c => Object(("part", c.Part), ("quantity", c.Quantity), ("price", c.Price)))),
         })
@@ -75,7 +76,16 @@ public static class AccessMapWriter
     private static JsonObject Write(Fastener f) => Object(
         ("id", f.Id), ("holds", f.Holds), ("place", f.Place), ("kind", f.Kind), ("drive", f.Drive), ("also_fits", Texts(f.AlsoFits)), ("thread", f.Thread), ("length_mm", f.LengthMillimetres),
         ("count", f.Count), ("reuse", f.Reuse), ("treatment", f.Treatment),
-        ("torque", f.Torque is not { } t ? null : Object(("value", t.Value.Number), ("unit", t.Value.Unit.Symbol), ("source", t.Source), ("angle", t.AngleDegrees), ("pattern", t.Pattern))));
+        ("strength", f.Strength), ("joint", f.Joint == Joint.Steel ? null : AccessMapReader.Joints.First(j => j.Value == f.Joint).Key), ("structural", f.Structural ? true : null), ("at", Write(f.At)),
+        ("adaptor", f.Adaptor is not { } a ? null : Object(("offset_mm", a.OffsetMillimetres), ("angle", a.AngleDegrees))),
+        ("torque", f.Torque is not { } t ? null : Object(
+            ("value", t.Value.Number), ("unit", t.Value.Unit.Symbol), ("source", t.Source), ("grade", Grade(t.Grade)), ("angle", t.AngleDegrees), ("pattern", t.Pattern),
+            ("passes", t.Passes.Count == 0 ? null : List(t.Passes, p => p)),
+            ("others", t.Others.Count == 0 ? null : List(t.Others, o => Object(("value", o.Value.Number), ("unit", o.Value.Unit.Symbol), ("source", o.Source), ("grade", Grade(o.Grade))))))));
+
+    private static string? Grade(SourceGrade grade) => grade == SourceGrade.Maker ? null : AccessMapReader.Grades.First(g => g.Value == grade).Key;
+
+    private static JsonArray? Write(IReadOnlyList<Spot> spots) => spots.Count == 0 ? null : List(spots, s => new JsonArray(s.X, s.Y));
 
     /// <summary>Needs as the format writes them: null, an id, or an object with "all" or "any".</summary>
     public static JsonNode? Write(Needs needs) => needs switch

@@ -32,6 +32,22 @@ public sealed record Fastener
     public required string Treatment { get; init; }
     /// <summary>The specified torque, or null.</summary>
     public TorqueSpecification? Torque { get; init; }
+    /// <summary>Strength class of the bolt, for example "8.8"; null when it is not known.</summary>
+    public string? Strength { get; init; }
+    /// <summary>What it is screwed into or made of.</summary>
+    public Joint Joint { get; init; }
+    /// <summary>Whether somebody is hurt when the joint fails.</summary>
+    public bool Structural { get; init; }
+    /// <summary>Where its members sit on the operation's outline, one for each or none at all.</summary>
+    public IReadOnlyList<Spot> At { get; init; } = [];
+    /// <summary>What must stand between wrench and fastener, or null.</summary>
+    public Adaptor? Adaptor { get; init; }
+
+    /// <summary>The thread, when it is a metric one.</summary>
+    public MetricThread? Metric => Thread is null ? null : MetricThread.Read(Thread).Thread;
+
+    /// <summary>Places of its members: the map's, or made-up ones that show the order only.</summary>
+    public IReadOnlyList<Spot> Spots => At.Count == Count ? At : TighteningOrder.Places(Count, Torque?.Pattern);
 
     /// <summary>Kinds that are allowed.</summary>
     public static IReadOnlyList<string> Kinds { get; } = ["bolt", "screw", "nut", "stud", "self-tapper", "clip", "push-pin", "clamp", "pin", "ball-joint"];
@@ -54,4 +70,15 @@ public sealed record Fastener
 /// <param name="Source">Who says so.</param>
 /// <param name="AngleDegrees">Further angle after the torque, degrees; null for none.</param>
 /// <param name="Pattern">"line", "ring", "crosswise" or "centre-out"; null for a single one.</param>
-public sealed record TorqueSpecification(Figure Value, string Source, decimal? AngleDegrees, string? Pattern);
+public sealed record TorqueSpecification(Figure Value, string Source, decimal? AngleDegrees, string? Pattern)
+{
+    /// <summary>How good the source is.</summary>
+    public SourceGrade Grade { get; init; }
+    /// <summary>What other sources say.</summary>
+    public IReadOnlyList<SourcedTorque> Others { get; init; } = [];
+    /// <summary>Shares of the torque pass by pass, rising to 1; empty for the usual ones.</summary>
+    public IReadOnlyList<decimal> Passes { get; init; } = [];
+
+    /// <summary>All figures, its own first.</summary>
+    public IReadOnlyList<SourcedTorque> All => [new SourcedTorque(Value, Source, Grade), .. Others];
+}

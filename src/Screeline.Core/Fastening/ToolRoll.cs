@@ -1,0 +1,101 @@
+using Screeline.Core.Access;
+
+namespace Screeline.Core.Fastening;
+
+/// <summary>How a tool that the way asks for is to be had.</summary>
+public enum ToolState
+{
+    /// <summary>It is owned.</summary>
+    Owned,
+    /// <summary>The map names another that does as well, and that one is owned.</summary>
+    Instead,
+    /// <summary>Another size that is owned fits, by its clearance.</summary>
+    Substitute,
+    /// <summary>Nothing owned will do.</summary>
+    Missing,
+}
+
+/// <summary>One line of the tool roll.</summary>
+/// <param name="Tool">The tool asked for.</param>
+/// <param name="State">How it is to be had.</param>
+/// <param name="Instead">What is taken instead, or null.</param>
+/// <param name="Why">Why that will do or why nothing does; null when it is owned.</param>
+/// <param name="Steps">Steps that take it up, in order.</param>
+public sealed record ToolRollLine(Tool Tool, ToolState State, Tool? Instead, string? Why, IReadOnlyList<string> Steps);
+
+/// <summary>Everything a chosen way takes up, there and back, held against what the shop owns before anything is loosened.</summary>
+public static class ToolRoll
+{
+    /// <summary>The roll in the order the tools are first taken up; torque wrenches after them.</summary>
+    /// <param name="map">The map.</param>
+    /// <param name="removal">Operations in order.</param>
+    /// <param name="refit">Operations and refit steps in order.</param>
+    /// <param name="all">Every tool known.</param>
+    /// <param name="owned">Ids of those owned.</param>
+    /// <param name="wrenches">Torque wrenches owned, with their calibration.</param>
+    /// <param name="today">For the calibration.</param>
+    public static IReadOnlyList<ToolRollLine> Of(AccessMap map, IEnumerable<string> removal, IEnumerable<string> refit, IReadOnlyCollection<Tool> all, IReadOnlySet<string> owned, IReadOnlyList<TorqueWrench> wrenches, DateOnly today)
+    {
+        var byId = all.ToDictionary(t => t.Id, StringComparer.Ordinal);
+        var asked = new List<(string Tool, string Step, IReadOnlyList<string> Or)>();
+        void Ask(IReadOnlyList<string> tools, string title, IReadOnlyDictionary<string, IReadOnlyList<string>>? or) =>
+            asked.AddRange(tools.Select(t => (t, title, or?.GetValueOrDefault(t) ?? [])));
+        foreach (var id in removal)
+        {
+            Ask(map[id].Tools, map[id].Title, map[id].OrTools);
+        }
+
+        List<string> back = [.. refit];
+        foreach (var id in back)
+        {
+            var operation = map.Operation(id);
+            Ask(map.Step(id)?.Tools ?? operation!.Tools, map.Step(id)?.Title ?? operation!.CloseTitle, operation?.OrTools);
+        }
+
+        var lines = asked.GroupBy(a => a.Tool, StringComparer.Ordinal).Select(g =>
+            Line(byId.GetValueOrDefault(g.Key) ?? new Tool(g.Key, g.Key), [.. g.SelectMany(a => a.Or).Distinct(StringComparer.Ordinal)], [.. g.Select(a => a.Step).Distinct()], byId, owned));
+        return [.. lines, .. Wrenches(map, back, byId, wrenches, today)];
+    }
+
+    private static ToolRollLine Line(Tool tool, IReadOnlyList<string> or, IReadOnlyList<string> steps, Dictionary<string, Tool> byId, IReadOnlySet<string> owned)
+    {
+        if (owned.Contains(tool.Id))
+        {
+            return new ToolRollLine(tool, ToolState.Owned, null, null, steps);
+        }
+
+        if (or.FirstOrDefault(owned.Contains) is { } other)
+        {
+            return new ToolRollLine(tool, ToolState.Instead, byId.GetValueOrDefault(other) ?? new Tool(other, other), "the map says it does as well", steps);
+        }
+
+        var fits = tool.Drive is null ? [] : byId.Values.Where(t => owned.Contains(t.Id) && t.Drive is not null).Select(t => (Tool: t, Verdict: SocketFit.Of(tool.Drive, t.Drive!)))
+            .Where(x => x.Verdict.Fit is Fit.Fits or Fit.Perhaps or Fit.Loose).OrderBy(x => x.Verdict.Fit switch { Fit.Fits => 0, Fit.Perhaps => 1, _ => 2 }).ToList();
+        return fits is [var best, ..] && best.Verdict.Fit != Fit.Loose ? new ToolRollLine(tool, ToolState.Substitute, best.Tool, best.Verdict.Why, steps)
+            : new ToolRollLine(tool, ToolState.Missing, null, fits is [var loose, ..] ? $"{loose.Tool.Title} goes on, but: {loose.Verdict.Why}" : "nothing owned does it", steps);
+    }
+
+    private static IEnumerable<ToolRollLine> Wrenches(AccessMap map, List<string> back, Dictionary<string, Tool> byId, IReadOnlyList<TorqueWrench> wrenches, DateOnly today)
+    {
+        var taken = new Dictionary<string, (TorqueWrench Wrench, List<string> Steps)>(StringComparer.Ordinal);
+        foreach (var (operation, fastener) in back.Select(map.Operation).OfType<Operation>().SelectMany(o => o.Fasteners.Where(f => f.Torque is not null).Select(f => (o, f))))
+        {
+            var torque = TorqueChoice.Of(fastener.Torque!.All, fastener.Structural).Chosen?.Value ?? fastener.Torque.Value;
+            var step = $"{operation.CloseTitle}: {torque}";
+            if (WrenchChoice.For(torque, wrenches, fastener.Adaptor, today) is [var best, ..])
+            {
+                taken.TryAdd(best.Wrench.Id, (best.Wrench, []));
+                taken[best.Wrench.Id].Steps.Add(step);
+            }
+            else
+            {
+                yield return new ToolRollLine(new Tool($"torque:{operation.Id}/{fastener.Id}", $"Torque wrench for {torque}"), ToolState.Missing, null, WrenchChoice.WhyNone(torque, wrenches), [step]);
+            }
+        }
+
+        foreach (var (wrench, steps) in taken.Values)
+        {
+            yield return new ToolRollLine(byId.GetValueOrDefault(wrench.Id) ?? new Tool(wrench.Id, wrench.Title), ToolState.Owned, null, wrench.InCalibration(today) ? null : "its calibration is not in date", steps);
+        }
+    }
+}
