@@ -82,7 +82,22 @@ public sealed class ToolStore(Database database)
         return (await command.ListAsync(r => r.GetString(0), cancel)).ToHashSet(StringComparer.Ordinal);
     }
 
-    /// <summary>Replaces the list by another.</summary>
+    /// <summary>When the owned ones were last calibrated; those nobody knows of are left out.</summary>
+    public async Task<IReadOnlyDictionary<string, DateOnly>> CalibrationsAsync(CancellationToken cancel = default)
+    {
+        await using var command = database.Command("select tool, calibrated_on from tools_owned where calibrated_on is not null");
+        return (await command.ListAsync(r => (r.GetString(0), r.GetFieldValue<DateOnly>(1)), cancel)).ToDictionary(x => x.Item1, x => x.Item2, StringComparer.Ordinal);
+    }
+
+    /// <summary>Says when an owned tool was last calibrated; null when nobody knows.</summary>
+    public async Task CalibratedAsync(string tool, DateOnly? on, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("update tools_owned set calibrated_on = $2 where tool = $1");
+        command.With(tool, (object?)on ?? DBNull.Value);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    /// <summary>Replaces the list by another; what stays keeps its calibration.</summary>
     public async Task SetAsync(IReadOnlyCollection<string> tools, CancellationToken cancel = default)
     {
         await using var connection = await database.OpenAsync(cancel);
@@ -105,13 +120,44 @@ public sealed class ToolStore(Database database)
 public sealed class DocumentStore(Database database)
 {
     /// <summary>Keeps a text and tells its hash (lower-case hex). Keeping it again changes nothing.</summary>
-    public async Task<string> KeepAsync(string text, string mediaType, CancellationToken cancel = default)
+    public Task<string> KeepAsync(string text, string mediaType, CancellationToken cancel = default) => KeepAsync(Encoding.UTF8.GetBytes(text), mediaType, cancel);
+
+    /// <summary>A document by its hash, or null.</summary>
+    public async Task<(string MediaType, byte[] Content)?> FindAsync(string sha256, CancellationToken cancel = default)
     {
-        var content = Encoding.UTF8.GetBytes(text);
+        await using var command = database.Command("select media_type, content from documents where sha256 = $1").With(sha256);
+        var found = await command.ListAsync(r => (r.GetString(0), r.GetFieldValue<byte[]>(1)), cancel);
+        return found is [var one, ..] ? one : null;
+    }
+
+    /// <summary>Keeps bytes and tells their hash (lower-case hex). Keeping them again changes nothing.</summary>
+    public async Task<string> KeepAsync(byte[] content, string mediaType, CancellationToken cancel = default)
+    {
         var hash = Convert.ToHexStringLower(SHA256.HashData(content));
         await using var command = database.Command("insert into documents (sha256, media_type, content) values ($1, $2, $3) on conflict do nothing").With(hash, mediaType, content);
         await command.ExecuteNonQueryAsync(cancel);
         return hash;
+    }
+}
+
+/// <summary>Choices of the shop in words, by name.</summary>
+public sealed class ShopChoiceStore(Database database)
+{
+    /// <summary>How the tray is laid.</summary>
+    public const string Tray = "tray";
+
+    /// <summary>A choice, or null.</summary>
+    public async Task<string?> FindAsync(string name, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("select value from shop_choices where name = $1").With(name);
+        return (string?)await command.ExecuteScalarAsync(cancel);
+    }
+
+    /// <summary>Makes a choice.</summary>
+    public async Task SetAsync(string name, string value, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("insert into shop_choices (name, value) values ($1, $2) on conflict (name) do update set value = excluded.value").With(name, value);
+        await command.ExecuteNonQueryAsync(cancel);
     }
 }
 

@@ -1,4 +1,5 @@
 using Screeline.Core.Diagnosis;
+using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
 
 namespace Screeline.Library;
@@ -11,4 +12,7 @@ public sealed class Families(ShippedLibrary library) : IFamilies
 
     /// <inheritdoc/>
     public string ToolTitle(string tool) => library.ToolTitle(tool);
+
+    /// <inheritdoc/>
+    public PartKnowledge? Part(string family, string model) => library.Part(family, model);
 }

@@ -3,15 +3,14 @@ using System.Text;
 using System.Text.Json;
 using Screeline.Core.Access;
 using Screeline.Core.Diagnosis;
+using Screeline.Core.Fastening;
 using Screeline.Core.Formats;
+using Screeline.Core.Quantities;
 
 namespace Screeline.Library;
 
 /// <summary>An access map as shipped: its text, the hash that names this version, and what it says.</summary>
 public sealed record ShippedMap(string Hash, string Json, AccessMap Map);
-
-/// <summary>A tool that maps and shops name.</summary>
-public sealed record Tool(string Id, string Title);
 
 /// <summary>A caution with its words.</summary>
 /// <param name="Id">Identifier.</param>
@@ -29,8 +28,11 @@ public sealed class ShippedLibrary
     private readonly Dictionary<string, Caution> _cautions;
     private readonly Dictionary<string, Tool> _tools;
 
-    private ShippedLibrary(IEnumerable<FaultSystem> systems, IReadOnlyList<ShippedMap> maps, IEnumerable<Tool> tools, IEnumerable<Caution> cautions)
+    private readonly IReadOnlyList<ShippedPart> _parts;
+
+    private ShippedLibrary(IEnumerable<FaultSystem> systems, IReadOnlyList<ShippedMap> maps, IEnumerable<Tool> tools, IEnumerable<Caution> cautions, IReadOnlyList<ShippedPart> parts)
     {
+        _parts = parts;
         _systems = systems.ToDictionary(s => s.Id, StringComparer.Ordinal);
         _tools = tools.ToDictionary(t => t.Id, StringComparer.Ordinal);
         _cautions = cautions.ToDictionary(c => c.Id, StringComparer.Ordinal);
@@ -43,6 +45,13 @@ public sealed class ShippedLibrary
     public IReadOnlyList<ShippedMap> Maps { get; }
     /// <summary>All tools.</summary>
     public IReadOnlyCollection<Tool> Tools => _tools.Values;
+
+    /// <summary>What is known of the part a family exchanges: on this model, else on any; null when nothing is.</summary>
+    public PartKnowledge? Part(string family, string model) =>
+        (_parts.FirstOrDefault(p => p.Family == family && p.Model == model) ?? _parts.FirstOrDefault(p => p.Family == family && p.Model is null))?.Part;
+
+    /// <summary>A tool, or null.</summary>
+    public Tool? FindTool(string id) => _tools.GetValueOrDefault(id);
 
     /// <summary>A family's knowledge, or null.</summary>
     public FaultSystem? System(string id) => _systems.GetValueOrDefault(id);
@@ -70,7 +79,8 @@ public sealed class ShippedLibrary
     {
         var faults = new List<FormatFault>();
         var cautions = ReadList("cautions.json", "cautions", r => new Caution(r.Text("id"), r.Text("words"), r.Texts("requires", optional: true)), faults);
-        var tools = ReadList("tools.json", "tools", r => new Tool(r.Text("id"), r.Text("title")), faults);
+        var tools = ReadList("tools.json", "tools", ReadTool, faults);
+        var parts = ReadList("parts.json", "parts", ReadPart, faults);
         var requirements = cautions.ToDictionary(c => c.Id, c => c.Requires, StringComparer.Ordinal);
 
         var systems = new List<FaultSystem>();
@@ -91,7 +101,8 @@ public sealed class ShippedLibrary
         }
 
         faults.AddRange(CrossFaults(systems, maps, [.. tools.Select(t => t.Id)]));
-        return faults.Count == 0 ? new ShippedLibrary(systems, maps, tools, cautions) : throw new RefusedFileException("shipped library", faults);
+        faults.AddRange(parts.Where(p => systems.All(y => y.Id != p.Family)).Select(p => new FormatFault("parts.json", $"no family “{p.Family}”")));
+        return faults.Count == 0 ? new ShippedLibrary(systems, maps, tools, cautions, parts) : throw new RefusedFileException("shipped library", faults);
     }
 
     // What one file says about another: families, proof checks and tools that must exist.
@@ -116,6 +127,33 @@ public sealed class ShippedLibrary
             }
         }
     }
+
+    private static Tool ReadTool(JsonReader r)
+    {
+        var (id, title) = (r.Text("id"), r.Text("title"));
+        Drive? drive = null;
+        if (r.OptionalText("drive") is { } text)
+        {
+            (drive, var reason) = Drive.Read(text);
+            if (reason is not null)
+            {
+                r.Fault(reason, "drive");
+            }
+        }
+
+        var wrench = r.Object("wrench", w => new TorqueWrench(
+            id, title, w.Number("low", 0.01m), w.Number("high", 0.01m), w.Number("step", 0.001m), Units.BySymbol(w.Choice("unit", [.. Units.Of(QuantityKind.Torque).Select(u => u.Symbol)]))!, w.Number("length_mm", 50, 2000)), optional: true);
+        return new Tool(id, title, drive, wrench);
+    }
+
+    private static ShippedPart ReadPart(JsonReader r) => new(r.Text("family"), r.OptionalText("model"), new PartKnowledge(
+        r.Text("title"),
+        r.List("points", p => new ComparePoint(p.Text("id"), p.Text("title"), p.Text("why"), p.OptionalText("step"), p.OptionalText("fastener"))),
+        r.List("carried", c => new CarriedPiece(c.Text("id"), c.Text("title"))),
+        r.List("offers", o => new PartOffer(
+            o.Text("id"), o.Text("title"), o.Choice("kind", PartOffer.Kinds), o.Number("price", 0), o.Number("deposit", 0), o.Whole("warranty_months", 0, 600), o.Whole("life_months", 1, 600), o.Whole("lead_days", 0, 365)))));
+
+    private sealed record ShippedPart(string Family, string? Model, PartKnowledge Part);
 
     internal static string Text(string name)
     {

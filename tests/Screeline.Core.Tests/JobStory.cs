@@ -109,6 +109,11 @@ internal sealed class JobStory
             Say(new ProofTaken(check, null, choice));
         }
 
+        foreach (var piece in Job.NotCarried)
+        {
+            Say(new PartCarried(piece.Id));
+        }
+
         foreach (var (tool, _) in Job.ToolsLeft)
         {
             Say(new ToolBack(tool));

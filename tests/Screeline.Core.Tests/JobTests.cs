@@ -83,9 +83,9 @@ public sealed class JobTests
         var story = new JobStory().Together("crank-test");
         story.Gate();
         story.Say(new ProofTaken("cable-drop-refit", new Figure(0.9m, Units.Volt), null));
-        Assert.NotNull(JobRules.OutOfOrder(story.Job, new StepDone(WorkPhase.Refit, "crank-test", null, [])));
+        Assert.NotNull(JobRules.OutOfOrder(story.Job, new StepDone(WorkPhase.Refit, "crank-test", null, []), DateTimeOffset.Now));
         story.Say(new ProofTaken("cable-drop-refit", new Figure(0.3m, Units.Volt), null));
-        Assert.Null(JobRules.OutOfOrder(story.Job, new StepDone(WorkPhase.Refit, "crank-test", null, [])));
+        Assert.Null(JobRules.OutOfOrder(story.Job, new StepDone(WorkPhase.Refit, "crank-test", null, []), DateTimeOffset.Now));
     }
 
     [Fact]

@@ -40,6 +40,11 @@ public static class MapChanges
         [.. map.RefitSteps.Select(s => times.TryGetValue(s.Id, out var own) ? s with { Minutes = own.Pulled(s.Minutes, WalkPart.RefitStep) } : s)],
         map.PrintedRoute);
 
+    /// <summary>The map with one more fastener in an operation; the same map when the operation is not there or has one of this id.</summary>
+    public static AccessMap WithFastener(AccessMap map, string operation, Fastening.Fastener fastener) =>
+        map.Operation(operation) is not { } found || found.Fasteners.Any(f => f.Id == fastener.Id) ? map
+        : Copy(map, [.. map.Operations.Select(o => o.Id == operation ? o with { Fasteners = [.. o.Fasteners, fastener] } : o)], map.RefitSteps, map.PrintedRoute);
+
     private static AccessMap Copy(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<string> printed) => new()
     {
         Id = map.Id, Title = map.Title, Family = map.Family, AppliesTo = map.AppliesTo, StartPosition = map.StartPosition, Positions = map.Positions, Moves = map.Moves,

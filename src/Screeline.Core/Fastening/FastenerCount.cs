@@ -12,14 +12,28 @@ namespace Screeline.Core.Fastening;
 /// <param name="Renewed">New ones in.</param>
 /// <param name="Missing">Declared missing.</param>
 /// <param name="Refitted">Whether the step was closed again.</param>
-public sealed record FastenerAccount(string Step, Fastener Fastener, int? Cell, int Out, int Back, int Renewed, int Missing, bool Refitted)
+/// <param name="InPlace">Loose, but in their holes or by hand on their studs: there, though not in the tray.</param>
+/// <param name="Gone">Not in the tray because they broke or were missing on arrival.</param>
+public sealed record FastenerAccount(string Step, Fastener Fastener, int? Cell, int Out, int Back, int Renewed, int Missing, bool Refitted, int InPlace = 0, int Gone = 0)
 {
+    /// <summary>How many lie in the tray cell.</summary>
+    public int InCell => Refitted ? 0 : Math.Max(0, Out - InPlace - Gone);
+
+    /// <summary>Names the difference as it is: another number is another difference.</summary>
+    public string Key => $"{Step}/{Fastener.Id}:{Unaccounted}";
+
     /// <summary>Places nobody has accounted for.</summary>
     public int Unaccounted => Out - Back - Renewed - Missing;
 
     /// <summary>What is unaccounted for, in words.</summary>
     public string Words => $"{Fastener.Words(Unaccounted)} unaccounted for: {Fastener.Holds}.{(Cell is null ? "" : $" Last seen: cell {Cell}.")}";
 }
+
+/// <summary>A plug, hose, lead, shield or cover that came off.</summary>
+/// <param name="Step">The operation.</param>
+/// <param name="Piece">What.</param>
+/// <param name="On">Whether its step was closed again.</param>
+public sealed record PieceAccount(string Step, PieceOff Piece, bool On);
 
 /// <summary>
 /// The count of fasteners: out = in + renewed + declared missing. It counts places: one found empty on arrival is opened all
@@ -40,7 +54,7 @@ public sealed record FastenerCount(IReadOnlyList<FastenerAccount> Accounts)
     /// <summary>Groups that were closed again and do not add up, or still lie in the tray.</summary>
     public IReadOnlyList<FastenerAccount> Unaccounted => [.. Accounts.Where(a => a.Unaccounted != 0)];
     /// <summary>What lies in the tray now, by cell.</summary>
-    public IReadOnlyList<FastenerAccount> InTray => [.. Accounts.Where(a => a.Cell is not null && !a.Refitted).OrderBy(a => a.Cell)];
+    public IReadOnlyList<FastenerAccount> InTray => [.. Accounts.Where(a => a.Cell is not null && a.InCell > 0).OrderBy(a => a.Cell)];
 
     /// <summary>The lowest tray cell that is free.</summary>
     public int FreeCell
@@ -59,11 +73,22 @@ public sealed record FastenerCount(IReadOnlyList<FastenerAccount> Accounts)
            orderby removed.Entry.Position
            let operation = job.Map![removed.Payload.Step]
            where operation.Kind == OperationKind.Open
-           from fastener in operation.Fasteners
+           from fastener in job.FastenersOf(operation.Id)
            let refit = job.Refitted.GetValueOrDefault(operation.Id)
            let outcome = refit?.Payload.Fasteners.FirstOrDefault(o => o.Fastener == fastener.Id)
-           select new FastenerAccount(operation.Id, fastener, removed.Payload.Cell, fastener.Count, outcome?.Back ?? 0, outcome?.Renewed ?? 0, outcome?.Missing ?? 0, refit is not null),
-    ]);
+           select new FastenerAccount(operation.Id, fastener, removed.Payload.Cell, fastener.Count, outcome?.Back ?? 0, outcome?.Renewed ?? 0, outcome?.Missing ?? 0, refit is not null,
+               job.FoundCount(operation.Id, fastener.Id, FastenerState.StaysInHole) + job.FoundCount(operation.Id, fastener.Id, FastenerState.OnStud),
+               job.FoundCount(operation.Id, fastener.Id, FastenerState.Missing) + job.FoundCount(operation.Id, fastener.Id, FastenerState.Broken)),
+    ])
+    {
+        Pieces = [.. from removed in job.Removed.Values
+                     orderby removed.Entry.Position
+                     from piece in job.Map![removed.Payload.Step].Off
+                     select new PieceAccount(removed.Payload.Step, piece, job.Refitted.ContainsKey(removed.Payload.Step))],
+    };
+
+    /// <summary>Plugs, hoses, leads, shields and covers that came off.</summary>
+    public IReadOnlyList<PieceAccount> Pieces { get; init; } = [];
 
     /// <summary>
     /// What one would expect to go back: everything that came off; broken ones and one-time ones renewed; places empty on
@@ -71,7 +96,7 @@ public sealed record FastenerCount(IReadOnlyList<FastenerAccount> Accounts)
     /// </summary>
     public static FastenerOutcome Expected(Job job, string step, Fastener fastener)
     {
-        int Found(FastenerState state) => job.Found.Where(f => f.Payload.Step == step && f.Payload.Fastener == fastener.Id && f.Payload.Found == state).Sum(f => f.Payload.Count);
+        int Found(FastenerState state) => job.FoundCount(step, fastener.Id, state);
         var missing = Math.Min(fastener.Count, Found(FastenerState.Missing));
         var renewed = fastener.Reuse == "renew" ? fastener.Count - missing : Math.Min(fastener.Count - missing, Found(FastenerState.Broken));
         return new FastenerOutcome(fastener.Id, fastener.Count - missing - renewed, renewed, missing);

@@ -28,6 +28,9 @@ public interface IFamilies
 
     /// <summary>What people call a tool; its id when it is not known.</summary>
     string ToolTitle(string tool);
+
+    /// <summary>What is known of the part a family exchanges on a model, or null.</summary>
+    PartKnowledge? Part(string family, string model);
 }
 
 /// <summary>What the fold needs to know beside the entries.</summary>
@@ -39,7 +42,7 @@ public sealed record JobKnowledge(IFamilies Families, IReadOnlyDictionary<string
 /// The state of a job: a pure fold over its entries. The same entries and knowledge always give the same state; nothing else
 /// is stored that could disagree with them.
 /// </summary>
-public sealed class Job
+public sealed partial class Job
 {
     private readonly List<Kept<ReadingTaken>> _readings = [];
     private readonly Dictionary<string, Kept<StepDone>> _removed = new(StringComparer.Ordinal);
@@ -121,7 +124,7 @@ public sealed class Job
 
     /// <summary>Tools that stay in or under the vehicle while something is open, with the operation that left them.</summary>
     public IReadOnlyList<(string Tool, string Operation)> ToolsLeft =>
-        Map is null ? [] : [.. _removed.Keys.SelectMany(id => Map[id].Leaves.Select(tool => (tool, id)))];
+        [.. Map is null ? [] : _removed.Keys.SelectMany(id => Map[id].Leaves.Select(tool => (tool, id))), .. _toolsLeft.Select(t => (t.Payload.Tool, t.Payload.Step ?? ""))];
 
     /// <summary>What people call a tool.</summary>
     public string ToolTitle(string tool) => _knowledge.Families.ToolTitle(tool);
@@ -137,8 +140,11 @@ public sealed class Job
     [
         .. System.Checks.Where(c => c.Moment == ProofMoment.End && Held(c) != true)
             .Select(c => _proofs.ContainsKey(c.Id) ? $"Failed: {c.Title}" : c.Title),
-        .. Count.Unaccounted.Select(u => u.Words.TrimEnd('.')),
-        .. ToolsLeft.Where(t => !_toolsBack.ContainsKey(t.Tool)).Select(t => $"Not back: {ToolTitle(t.Tool)}"),
+        .. Differences.Where(d => !IsSigned(d)).Select(d => d.Words.TrimEnd('.')),
+        .. Connections.Where(c => c.Payload.On).Select(c => $"Still plugged in for a moment: {c.Payload.What}"),
+        .. LeftOvers.Where(l => l.Settled is null).Select(l => $"Left over: {l.Found.Payload.Count} {l.Found.Payload.What}"),
+        .. NotCarried.Select(p => $"Not carried over: {p.Title}"),
+        .. ToolsLeft.Where(t => !_toolsBack.ContainsKey(t.Tool)).Select(t => $"Not back: {ToolTitle(t.Tool)}").Distinct(),
     ];
 
     /// <summary>Whether a stage is finished.</summary>
@@ -238,7 +244,7 @@ public sealed class Job
 
     private void Apply(Entry entry, Payload payload)
     {
-        if (JobRules.OutOfOrder(this, payload) is { } reason)
+        if (JobRules.OutOfOrder(this, payload, entry.Draft.OccurredAt) is { } reason)
         {
             _disputes.Add(new Dispute(entry, reason));
         }
@@ -254,8 +260,10 @@ public sealed class Job
             case TorqueSet p: _torques.Add(new(entry, p)); break;
             case ProofTaken p: _proofs[p.Check] = new(entry, p); break;
             case ToolBack p: _toolsBack[p.Tool] = new(entry, p); break;
+            case ToolLeft p: _toolsLeft.Add(new(entry, p)); _toolsBack.Remove(p.Tool); break;
             case WaitingSet p: Waiting = p.For is null ? null : new(entry, p); break;
             case HandedBack p: (HandedBack, Waiting) = (new(entry, p), null); break;
+            default: ApplyWork(entry, payload); break;
         }
     }
 }

@@ -12,7 +12,10 @@ public static class JobRules
     /// Why a payload does not fit the job as it stands; null when it does. Being out of order never makes an observation
     /// untrue: it is kept and shown as disputed.
     /// </summary>
-    public static string? OutOfOrder(Job job, Payload payload) => payload switch
+    /// <param name="job">The job as it stands.</param>
+    /// <param name="payload">What is said.</param>
+    /// <param name="at">When it happened; a wait that runs then is not over.</param>
+    public static string? OutOfOrder(Job job, Payload payload, DateTimeOffset at) => payload switch
     {
         JobOpened => job.Head > 1 ? "The job is open already." : null,
         _ when job.HandedBack is not null => "The job was handed back.",
@@ -25,14 +28,21 @@ public static class JobRules
             : job.Refitted.Count > 0 ? "The way back has begun: withdraw its steps first."
             : job.Removed.Keys.FirstOrDefault(id => !r.Removal.Contains(id)) is { } off ? $"“{off}” is off already and must stay part of the way."
             : null,
-        StepDone step => StepOutOfOrder(job, step),
+        StepDone step => StepOutOfOrder(job, step, at),
+        TimerEnded t => job.Timers.Any(x => x.Entry.Id == t.Timer) ? null : "That wait never began.",
+        DifferenceSigned d => d.Covers.Count > 0 && d.Covers.All(c => job.Differences.Any(x => x.Key == c)) ? null : "The count has changed: look at it again before you sign.",
         TorqueSet t => job.Removed.ContainsKey(t.Step) ? null : $"“{t.Step}” was not opened.",
         HandedBack => job.IsDone(Stage.Prove) ? null : $"Not proved yet. {string.Join(". ", job.MissingFromProof.Take(3))}",
         _ => null,
     };
 
-    private static string? StepOutOfOrder(Job job, StepDone step)
+    private static string? StepOutOfOrder(Job job, StepDone step, DateTimeOffset at)
     {
+        if (job.Map is not null && job.Waits(step.Step, at) is { } wait)
+        {
+            return $"Its wait runs until {wait.EndsAt:HH:mm}.";
+        }
+
         if (job.Map is not { } map)
         {
             return "No way in is chosen yet.";
@@ -41,6 +51,7 @@ public static class JobRules
         if (step.Phase == WorkPhase.Apart)
         {
             return map.Operation(step.Step) is not { } operation || !job.Set.Contains(step.Step) ? $"“{step.Step}” does not belong to the way in."
+                : operation is { WaitMinutes: > 0 } && operation.Cautions.Contains("restraint") && job.Timers.All(t => t.Payload.Step != step.Step) ? "The maker's waiting time was not taken: start it."
                 : job.Removed.TryGetValue(step.Step, out var before) ? $"Ticked already at {before.Entry.Draft.OccurredAt:HH:mm}."
                 : WalkRules.MayRemove(operation, job.Removed.Keys.ToHashSet(StringComparer.Ordinal)) ? null
                 : $"Before “{operation.Title}”: {Missing(map, operation, job)}.";
@@ -152,7 +163,7 @@ public static class JobRules
             case StepDone p: CheckStep(job, p, Fault); break;
             case FastenerFound p: CheckFound(job, p, Fault); break;
             case TorqueSet p:
-                if (job.Map?.Operation(p.Step)?.Fasteners.FirstOrDefault(f => f.Id == p.Fastener) is null)
+                if (job.FastenersOf(p.Step).All(f => f.Id != p.Fastener))
                 {
                     Fault("fastener", $"“{p.Fastener}” is not in step “{p.Step}”");
                 }
@@ -163,6 +174,8 @@ public static class JobRules
                 }
 
                 break;
+            case ExtraFound or StepException or TemporaryConnection or FastenersCounted or TimerStarted or NoteAdded or PictureTaken or PinsSet or PartCompared or PartChosen
+                or PartCarried or ToolLeft or LeftOverFound or LeftOverSettled or DifferenceSigned: WorkRules.Check(job, payload, Fault); break;
             case ToolBack p when job.ToolsLeft.All(t => t.Tool != p.Tool): Fault("tool", $"“{p.Tool}” was not left in the vehicle"); break;
             case WaitingSet p: Text("for", p.For, 200); break;
             case HandedBack p:
@@ -228,7 +241,7 @@ public static class JobRules
 
         foreach (var (o, i) in p.Fasteners.Select((o, i) => (o, i)))
         {
-            var count = operation?.Fasteners.FirstOrDefault(f => f.Id == o.Fastener)?.Count;
+            var count = job.FastenersOf(p.Step).FirstOrDefault(f => f.Id == o.Fastener)?.Count;
             if (count is null || p.Phase == WorkPhase.Apart || p.Fasteners.Count(x => x.Fastener == o.Fastener) > 1)
             {
                 fault($"fasteners[{i}].fastener", $"“{o.Fastener}” has no place here");
@@ -242,7 +255,7 @@ public static class JobRules
 
     private static void CheckFound(Job job, FastenerFound p, Action<string, string> fault)
     {
-        var fastener = job.Map?.Operation(p.Step)?.Fasteners.FirstOrDefault(f => f.Id == p.Fastener);
+        var fastener = job.FastenersOf(p.Step).FirstOrDefault(f => f.Id == p.Fastener);
         if (fastener is null)
         {
             fault("fastener", $"“{p.Fastener}” is not in step “{p.Step}”");

@@ -108,6 +108,16 @@ public enum FastenerState
     Seized,
     /// <summary>Broke.</summary>
     Broken,
+    /// <summary>Came out with its stud.</summary>
+    StudOut,
+    /// <summary>Somebody had put it into the wrong hole.</summary>
+    WrongHole,
+    /// <summary>Loose, but cannot be withdrawn: it stays in its hole.</summary>
+    StaysInHole,
+    /// <summary>Threaded the other way round than expected.</summary>
+    OtherHand,
+    /// <summary>Put back by hand where it belongs, so that it is not lost.</summary>
+    OnStud,
 }
 
 /// <summary>A fastener was found otherwise than expected; what is not recorded was as expected.</summary>
@@ -129,7 +139,12 @@ public sealed record FastenerFound(string Step, string Fastener, FastenerState F
 /// <param name="Fastener">Its id within the operation.</param>
 /// <param name="Value">The value set, in the unit it was set in.</param>
 /// <param name="Tool">The wrench, or null.</param>
-public sealed record TorqueSet(string Step, string Fastener, Figure Value, string? Tool) : Payload
+/// <param name="Setting">What was set on the wrench's own scale, when that is another figure; null otherwise.</param>
+/// <param name="AngleDegrees">The further angle, or null.</param>
+public sealed record TorqueSet(
+    string Step, string Fastener, Figure Value, string? Tool,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] Figure? Setting = null,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] decimal? AngleDegrees = null) : Payload
 {
     /// <inheritdoc/>
     [JsonIgnore]

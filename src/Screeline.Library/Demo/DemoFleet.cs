@@ -9,7 +9,7 @@ public sealed record DemoPerson(Guid Id, string Name, string Role);
 public sealed record DemoVehicle(Guid Id, string Name, string Model, string Version, int Year, decimal NominalVolts);
 
 /// <summary>The motor pool of the invented harbour trust: people, vehicles, tools.</summary>
-public sealed record DemoFleet(IReadOnlyList<DemoPerson> People, IReadOnlyList<DemoVehicle> Vehicles, IReadOnlyList<string> ToolsOwned)
+public sealed record DemoFleet(IReadOnlyList<DemoPerson> People, IReadOnlyList<DemoVehicle> Vehicles, IReadOnlyList<string> ToolsOwned, IReadOnlyList<(string Tool, int DaysAgo)> Calibrated)
 {
     /// <summary>Reads it from the data file.</summary>
     /// <exception cref="RefusedFileException">The file has faults.</exception>
@@ -20,7 +20,8 @@ public sealed record DemoFleet(IReadOnlyList<DemoPerson> People, IReadOnlyList<D
         var people = ShippedLibrary.ReadList(name, "people", r => new DemoPerson(Id(r), r.Text("name"), r.Text("role")), faults);
         var vehicles = ShippedLibrary.ReadList(name, "vehicles", r => new DemoVehicle(Id(r), r.Text("name"), r.Text("model"), r.Text("version"), r.Whole("year", 1900, 2200), r.Number("nominal_volts", 12, 24)), faults);
         var tools = ShippedLibrary.ReadTexts(name, "tools_owned", faults);
-        return faults.Count == 0 ? new DemoFleet(people, vehicles, tools) : throw new RefusedFileException(name, faults);
+        var calibrated = ShippedLibrary.ReadList(name, "calibrated", r => (r.Text("tool"), r.Whole("days_ago", 0, 5000)), faults);
+        return faults.Count == 0 ? new DemoFleet(people, vehicles, tools, calibrated) : throw new RefusedFileException(name, faults);
     }
 
     /// <summary>The vehicle with this name.</summary>

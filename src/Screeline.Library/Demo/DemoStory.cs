@@ -202,6 +202,9 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         t.Say(2, new DecisionMade(DecisionAct.Proven, "starter replaced", "Power, ground, command and free movement shown; it still does not crank.", "starter"));
         var plan = TakeRoute(t);
         plan.Removal.ToList().ForEach(a => Apart(t, a));
+        // The rebuilt one came with another nut: the step took another socket at once.
+        t.Say(1, new PartCompared("nut-size", false, "hex-15 on the new one"));
+        t.Say(0, new FastenerFound("main-nut", "stud-nut", FastenerState.OtherSize, 1, "hex-15", "on the new part"));
         Back(t, plan, plan.Refit.TakeWhile(a => a.Id != "crank-test").Count());
         t.Say(3, new ProofTaken("cable-drop-refit", new Figure(0.21m, Units.Volt), null));
         return t.Done();
@@ -246,12 +249,27 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
     private WayPlan TakeRoute(Telling t)
     {
         var plan = RoutePlanner.Best(_map.Map);
+        t.Say(2, new PartChosen("starter-rebuilt", "Starter, rebuilt", 245, 60));
         t.Say(3, new RouteTaken(_map.Hash, "starter-exchanged", [.. plan.Removal.Select(a => a.Id)], [.. plan.Refit.Select(a => a.Id)]));
         return plan;
     }
 
-    private void Apart(Telling t, WalkAction action) =>
+    private void Apart(Telling t, WalkAction action)
+    {
+        if (_map.Map[action.Id].WaitMinutes is > 0 and var wait)
+        {
+            t.Say(1, new TimerStarted(action.Id, TimerKind.Cool, wait, "Exhaust cooling"));
+            t.Say((double)wait, new NoteAdded(action.Id, "Touched the downpipe: hand-warm."));
+        }
+
         t.Say((double)action.Work.Likely, new StepDone(WorkPhase.Apart, action.Id, _map.Map[action.Id].Fasteners.Count > 0 ? t.NextCell() : null, []));
+        if (action.Id == "compared")
+        {
+            t.Say(1, new PartCompared("teeth", true, null));
+            t.Say(1, new PartCompared("flange", true, null));
+            t.Say(2, new PartCarried("loom-bracket"));
+        }
+    }
 
     private void Back(Telling t, WayPlan plan, int steps)
     {
@@ -268,7 +286,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
             t.Say((double)action.Work.Likely, new StepDone(WorkPhase.Refit, action.Id, null, [.. fasteners.Select(f => Outcome(t, action.Id, f))]));
             foreach (var f in fasteners.Where(f => f.Torque is not null))
             {
-                t.Say(0, new TorqueSet(action.Id, f.Id, f.Torque!.Value, f.Torque.Value.Base switch { >= 20 => "torque-wrench-20-120", >= 5 => "torque-wrench-5-25", _ => null }));
+                t.Say(0, new TorqueSet(action.Id, f.Id, f.Torque!.Value, f.Torque.Value.Base switch { > 120 => null, >= 24 => "torque-wrench-20-120", >= 5 => "torque-wrench-5-25", >= 1.2m => "torque-wrench-1-6", _ => null }));
             }
         }
     }

@@ -42,3 +42,30 @@ public sealed class LiveFormTagHelper : TagHelper
         output.Attributes.SetAttribute("hx-status:5xx", "swap:none");
     }
 }
+
+/// <summary>
+/// A form of a calculator: with scripts the answer changes while one types, and the address with it: &lt;form live-get method="get"&gt;.
+/// </summary>
+[HtmlTargetElement("form", Attributes = "live-get")]
+public sealed class LiveGetFormTagHelper : TagHelper
+{
+    /// <inheritdoc/>
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        output.Attributes.RemoveAll("live-get");
+        var path = (ViewContext?.HttpContext.Request.Path.Value) ?? "";
+        output.Attributes.SetAttribute("action", path);
+        output.Attributes.SetAttribute("hx-get", path);
+        output.Attributes.SetAttribute("hx-trigger", "input delay:350ms, submit");
+        output.Attributes.SetAttribute("hx-target", "#answer");
+        output.Attributes.SetAttribute("hx-select", "#answer");
+        output.Attributes.SetAttribute("hx-swap", "outerHTML");
+        output.Attributes.SetAttribute("hx-replace-url", "true");
+        output.Attributes.SetAttribute("hx-sync", "this:replace");
+    }
+
+    /// <summary>The page.</summary>
+    [Microsoft.AspNetCore.Mvc.ViewFeatures.ViewContext]
+    [HtmlAttributeNotBound]
+    public Microsoft.AspNetCore.Mvc.Rendering.ViewContext? ViewContext { get; set; }
+}

@@ -74,6 +74,11 @@ public static class Preparation
         }
 
         await new ToolStore(database).SetAsync([.. fleet.ToolsOwned]);
+        foreach (var (tool, ago) in fleet.Calibrated)
+        {
+            await new ToolStore(database).CalibratedAsync(tool, DateOnly.FromDateTime(DateTime.Today).AddDays(-ago));
+        }
+
         var documents = new DocumentStore(database);
         foreach (var map in library.Maps)
         {

@@ -47,7 +47,7 @@ public static class WebSetup
         services.AddSingleton(new Database(settings.Connection, settings.AsRole));
         services.AddSingleton<JobStore>().AddSingleton<SummaryStore>().AddSingleton<PeopleStore>().AddSingleton<VehicleStore>()
             .AddSingleton<ToolStore>().AddSingleton<DocumentStore>().AddSingleton<KeyStore>();
-        services.AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<DiagnosisTables>().AddSingleton<MapStore>().AddSingleton<MapShelf>();
+        services.AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<DiagnosisTables>().AddSingleton<MapStore>().AddSingleton<MapShelf>().AddSingleton<ShopChoiceStore>().AddSingleton<ToolCrib>().AddSingleton<Workshop>();
         services.AddHostedService<WarmUp>();
         services.AddScoped<Desk>().AddScoped<Diagnoser>();
         services.AddOpenApi("v1", options => options.AddDocumentTransformer((document, _, _) =>
@@ -106,6 +106,8 @@ public static class WebSetup
         app.MapEntries();
         app.MapDiagnosis();
         app.MapPlans();
+        app.MapPictures();
+        app.MapTorque();
         app.MapOpenApi("/openapi/{documentName}.json");
     }
 }

@@ -10,13 +10,27 @@ using Screeline.Web.Infrastructure;
 namespace Screeline.Web.Pages;
 
 /// <summary>The step runner, on the way in and on the way back: one step at a time, large.</summary>
-public abstract class StepPage(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library) : JobPage(jobs, people, desk)
+[RequestSizeLimit(Photographs.LargestUpload + 1_000_000)]
+[RequestFormLimits(MultipartBodyLengthLimit = Photographs.LargestUpload + 1_000_000)]
+public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : JobPage(jobs, people, desk)
 {
+    private string? _due;
+    private int _dueAt = -1;
+
     /// <summary>A step that the person looks at instead of the one that is due.</summary>
     [BindProperty(SupportsGet = true, Name = "step")]
     public string? Asked { get; set; }
 
-    public ShippedLibrary Library => library;
+    public ShippedLibrary Library => shop.Library;
+
+    /// <summary>What the shop owns.</summary>
+    public OwnedTools Tools { get; private set; } = new(new HashSet<string>(), []);
+
+    /// <summary>How the shop lays its tray: grid, strip or bags.</summary>
+    public string TrayLayout { get; private set; } = "grid";
+
+    /// <summary>The moment this page is made for.</summary>
+    public DateTimeOffset Now { get; } = DateTimeOffset.Now;
 
     /// <summary>The direction of the work.</summary>
     public abstract WorkPhase Phase { get; }
@@ -27,8 +41,19 @@ public abstract class StepPage(JobStore jobs, PeopleStore people, Desk desk, Shi
     /// <summary>Steps of this direction that are done.</summary>
     public IReadOnlyDictionary<string, Kept<StepDone>> Done => Phase == WorkPhase.Apart ? Job.Removed : Job.Refitted;
 
-    /// <summary>The step that is due; null when all are done.</summary>
-    public abstract string? Due { get; }
+    /// <summary>The step that is due; null when all are done. One whose wait runs lets others pass.</summary>
+    public string? Due
+    {
+        get
+        {
+            if (_dueAt != Job.Head)
+            {
+                (_due, _dueAt) = (WorkOrder.Due(Job, Order, Phase, Now), Job.Head);
+            }
+
+            return _due;
+        }
+    }
 
     /// <summary>The step shown.</summary>
     public string? Shown => Asked is not null && Order.Contains(Asked) ? Asked : Due ?? Order.LastOrDefault();
@@ -44,11 +69,14 @@ public abstract class StepPage(JobStore jobs, PeopleStore people, Desk desk, Shi
     /// <summary>The refit step shown, or null when it is an operation.</summary>
     public RefitStep? RefitStep => Shown is null ? null : Map.Step(Shown);
 
+    /// <summary>The fasteners of the step shown: those of the map and those found.</summary>
+    public IReadOnlyList<Fastener> Fasteners => Shown is null ? [] : Job.FastenersOf(Shown);
+
     public string Title(string id) => Phase == WorkPhase.Apart ? Map[id].Title : Refit.Title(Map, id);
 
     public string Position(string id) => Map.Step(id)?.Position ?? Map[id].Position;
 
-    public IReadOnlyList<string> Tools(string id) => Map.Step(id)?.Tools ?? Map[id].Tools;
+    public IReadOnlyList<string> ToolsOf(string id) => Map.Step(id)?.Tools ?? Map[id].Tools;
 
     /// <summary>Short words for the result of a step.</summary>
     public string DoneWords(string id) => Words.Step(Map, new StepDone(Phase, id, null, []));
@@ -66,41 +94,32 @@ public abstract class StepPage(JobStore jobs, PeopleStore people, Desk desk, Shi
     public string? Drive(string step, Fastener fastener) =>
         FoundOf(step).LastOrDefault(f => f.Payload.Fastener == fastener.Id && f.Payload.Found == FastenerState.OtherSize)?.Payload.Size ?? fastener.Drive;
 
-    /// <summary>Records that a fastener is not as expected.</summary>
-    public async Task<IActionResult> OnPostFoundAsync()
+    /// <summary>Whether a group turns the other way: by its thread, unless it was found the other way round.</summary>
+    public bool LeftHand(string step, Fastener fastener) =>
+        (fastener.Metric?.LeftHand ?? false) != FoundOf(step).Any(f => f.Payload.Fastener == fastener.Id && f.Payload.Found == FastenerState.OtherHand);
+
+    /// <summary>The wait of the step shown, minutes; 0 for none. A wait belongs to the direction it is taken in.</summary>
+    public decimal WaitMinutes => RefitStep?.WaitMinutes ?? (Phase == WorkPhase.Apart ? Operation?.WaitMinutes ?? 0 : 0);
+
+    /// <summary>Whether restraint parts wait: nobody can shorten that.</summary>
+    public bool WaitIsFixed => (RefitStep?.Cautions ?? Operation?.Cautions ?? []).Contains("restraint");
+
+    /// <summary>The timer the step shown waits for now, or null.</summary>
+    public WorkTimer? Waiting => Shown is null ? null : Job.Waits(Shown, Now);
+
+    /// <summary>Whether the step shown has a wait that nobody has begun.</summary>
+    public bool WaitNotBegun => WaitMinutes > 0 && Shown is not null && !Done.ContainsKey(Shown) && Job.Timers.All(t => t.Payload.Step != Shown);
+
+    /// <summary>The group that is being counted and is not complete, with how many so far; null when none is.</summary>
+    public (Fastener Fastener, int Count)? Counting => Shown is null || Done.ContainsKey(Shown) ? null
+        : Fasteners.Select(f => (Fastener: f, Count: Job.Counted(Phase, Shown, f.Id))).Where(x => x.Count is { } n && n < x.Fastener.Count).Select(x => ((Fastener, int)?)(x.Fastener, x.Count!.Value)).FirstOrDefault();
+
+    /// <summary>Pictures of the step shown.</summary>
+    public IReadOnlyList<PinnedPicture> Pictures => [.. Job.Pictures.Where(p => p.Payload.Step == Shown)];
+
+    protected override async Task PrepareAsync()
     {
-        var step = Request.Form["step"].ToString();
-        Asked = step;
-        if (!Enum.TryParse<FastenerState>(Request.Form["found"], out var found) || !Enum.IsDefined(found))
-        {
-            return Refuse("Choose what was found.", StatusCodes.Status422UnprocessableEntity);
-        }
-
-        var fastener = Request.Form["fastener"].ToString();
-        var size = Request.Form["size"].ToString().Trim();
-        if (found == FastenerState.OtherSize && size.Length == 0)
-        {
-            return RefuseField($"size-{fastener}", "Which size fits? For example hex-15.");
-        }
-
-        if (!int.TryParse(Request.Form["count"].ToString() is { Length: > 0 } text ? text : "1", out var count))
-        {
-            return RefuseField($"size-{fastener}", "How many? A whole number.");
-        }
-
-        return await KeepAsync([new FastenerFound(step, fastener, found, count, found == FastenerState.OtherSize ? size : null, null)], Stage, _ => $"size-{fastener}");
-    }
-
-    /// <summary>Undoes a tick together with the torques that were told with it.</summary>
-    public async Task<IActionResult> OnPostUndoAsync(Guid target)
-    {
-        var tick = Done.Values.FirstOrDefault(k => k.Entry.Id == target);
-        if (tick is null)
-        {
-            return Refuse("That tick is no longer there.", StatusCodes.Status409Conflict);
-        }
-
-        var torques = Phase == WorkPhase.Apart ? [] : Job.Torques.Where(t => t.Payload.Step == tick.Payload.Step).Select(t => t.Entry.Id);
-        return await KeepAsync([new EntryWithdrawn(target), .. torques.Select(id => new EntryWithdrawn(id))], Stage);
+        Tools = await shop.Crib.OwnedAsync(HttpContext.RequestAborted);
+        TrayLayout = await shop.Choices.FindAsync(ShopChoiceStore.Tray, HttpContext.RequestAborted) ?? "grid";
     }
 }

@@ -19,6 +19,29 @@ public sealed class ProveModel(JobStore jobs, PeopleStore people, Desk desk, Shi
 
     public Task<IActionResult> OnPostCheckAsync() => KeepCheckAsync();
 
+    /// <summary>Somebody answers with their name for what does not balance.</summary>
+    public async Task<IActionResult> OnPostSignAsync()
+    {
+        var reason = Request.Form["reason"].ToString().Trim();
+        return reason.Length < 5 ? RefuseField("reason", "Why may it go like this? A few words that hold later.")
+            : await KeepAsync([new DifferenceSigned(reason, [.. Request.Form["covers"].OfType<string>()])], Stage.Prove, _ => "reason");
+    }
+
+    public Task<IActionResult> OnPostCarriedAsync() => KeepAsync([new PartCarried(Request.Form["piece"].ToString())], Stage.Prove);
+
+    /// <summary>Something lies on the bench that nobody missed.</summary>
+    public async Task<IActionResult> OnPostLeftOverAsync()
+    {
+        var what = Request.Form["what"].ToString().Trim();
+        return what.Length == 0 ? RefuseField("left", "What is left over? For example: M6 screw, 16 mm.") : await KeepAsync([new LeftOverFound(what, 1)], Stage.Prove, _ => "left");
+    }
+
+    public async Task<IActionResult> OnPostSettleAsync(Guid left)
+    {
+        var how = Request.Form["how"].ToString().Trim();
+        return how.Length == 0 ? RefuseField("settle", "Where did it go, or why does it belong nowhere?") : await KeepAsync([new LeftOverSettled(left, how)], Stage.Prove, _ => "settle");
+    }
+
     public Task<IActionResult> OnPostToolAsync() => KeepAsync([new ToolBack(Request.Form["tool"].ToString())], Stage.Prove);
 
     /// <summary>Says what became of fasteners that a refit step left open: found and put in, renewed, or declared missing.</summary>

@@ -4,17 +4,15 @@ using Screeline.Core.Jobs;
 using Screeline.Core.Proof;
 using Screeline.Core.Quantities;
 using Screeline.Data;
-using Screeline.Library;
 using Screeline.Web.Infrastructure;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The way back, step by step, with torques and gates.</summary>
-public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library, ToolStore tools) : StepPage(jobs, people, desk, library)
+public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : StepPage(jobs, people, desk, shop)
 {
     private IReadOnlyList<string>? _order;
     private int _orderAt = -1;
-    private IReadOnlySet<string> _owned = new HashSet<string>();
 
     public override Stage Stage => Stage.Refit;
 
@@ -33,15 +31,11 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Shi
         }
     }
 
-    public override string? Due => Order.FirstOrDefault(id => !Job.Refitted.ContainsKey(id));
-
     /// <summary>The checks a gate waits for.</summary>
     public IReadOnlyList<ProofRow> Checks => [.. (RefitStep?.Checks ?? []).Select(id => Job.System.Check(id)).OfType<Core.Diagnosis.ProofCheck>().Select(c => ProofSheet.Row(Job, c))];
 
     /// <summary>Checks that are still open or failed.</summary>
     public int OpenChecks => Checks.Count(c => c.Held != true);
-
-    protected override async Task PrepareAsync() => _owned = await tools.OwnedAsync(HttpContext.RequestAborted);
 
     public void OnGet()
     {
@@ -50,17 +44,19 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Shi
     /// <summary>What would go back if nothing happened.</summary>
     public FastenerOutcome Expected(Fastener fastener) => FastenerCount.Expected(Job, Shown!, fastener);
 
-    /// <summary>The specified torque told in this device's unit; the field holds it until another value is typed.</summary>
-    public string SetValue(Fastener fastener) =>
-        fastener.Torque!.Value.Unit == Desk.TorqueUnit ? fastener.Torque.Value.ToString() : fastener.Torque.Value.Told(Desk.TorqueUnit);
+    /// <summary>All there is to say about tightening a group, with the adaptor and drive of this job.</summary>
+    public TorqueAdvice Advice(Fastener fastener) => TorqueAdvice.For(fastener, Tools.Wrenches, ToolCrib.Today);
 
-    /// <summary>The torque wrench that is owned and reaches a value; null when there is none.</summary>
-    public string? Wrench(Figure torque) => torque.Base switch
+    /// <summary>The torque that is used, told in this device's unit; the field holds it until another value is typed.</summary>
+    public string SetValue(TorqueAdvice advice) => advice.Target is not { } target ? ""
+        : target.Unit == Desk.TorqueUnit ? target.ToString() : target.Told(Desk.TorqueUnit);
+
+    /// <summary>The wrench the form names, if it reaches the value; else the best.</summary>
+    private WrenchSetting? Chosen(Figure set, Fastener fastener)
     {
-        >= 20 when _owned.Contains("torque-wrench-20-120") && torque.Base <= 120 => "torque-wrench-20-120",
-        >= 5 and <= 25 when _owned.Contains("torque-wrench-5-25") => "torque-wrench-5-25",
-        _ => null,
-    };
+        var settings = WrenchChoice.For(set, Tools.Wrenches, fastener.Adaptor, ToolCrib.Today);
+        return settings.FirstOrDefault(w => w.Wrench.Id == Request.Form[$"wrench-{fastener.Id}"]) ?? settings.FirstOrDefault();
+    }
 
     public async Task<IActionResult> OnPostDoneAsync()
     {
@@ -71,31 +67,57 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Shi
             return Refuse("No way in is chosen yet.", StatusCodes.Status409Conflict);
         }
 
+        if (Counting is { } counting)
+        {
+            return Refuse($"{counting.Fastener.Words(counting.Fastener.Count - counting.Count)} not counted yet: {counting.Fastener.Holds}.", StatusCodes.Status409Conflict);
+        }
+
         var payloads = new List<Payload>();
         var outcomes = new List<FastenerOutcome>();
-        foreach (var fastener in Job.Map.Operation(step)?.Fasteners ?? [])
+        foreach (var fastener in Job.FastenersOf(step))
         {
             var expected = FastenerCount.Expected(Job, step, fastener);
             outcomes.Add(new FastenerOutcome(fastener.Id, Count($"back-{fastener.Id}", expected.Back), Count($"renewed-{fastener.Id}", expected.Renewed), Count($"missing-{fastener.Id}", expected.Missing)));
-            if (fastener.Torque is null)
+            if (Torque(step, fastener) is { } set)
             {
-                continue;
-            }
-
-            var parsed = QuantityParser.Read(QuantityKind.Torque, Request.Form[$"torque-{fastener.Id}"], Desk.TorqueUnit);
-            if (parsed.Figure is { } set)
-            {
-                payloads.Add(new TorqueSet(step, fastener.Id, set, Wrench(set)));
-            }
-            else
-            {
-                FieldFaults[$"torque-{fastener.Id}"] = parsed.Reason!;
+                payloads.Add(set);
             }
         }
 
-        return FieldFaults.Count > 0
-            ? Refuse(null, StatusCodes.Status422UnprocessableEntity)
-            : await KeepAsync([new StepDone(WorkPhase.Refit, step, null, outcomes), .. payloads]);
+        if (FieldFaults.Count > 0)
+        {
+            return Refuse(null, StatusCodes.Status422UnprocessableEntity);
+        }
+
+        Payload[] early = Request.Form["early"] == "yes" && Job.Waits(step, Now) is { Payload.Kind: not TimerKind.Restraint } wait ? [new TimerEnded(wait.Entry.Id)] : [];
+        return await KeepAsync([.. early, new StepDone(WorkPhase.Refit, step, null, outcomes), .. payloads]);
+    }
+
+    // The torque a form tells of a group; null where none is specified and none was typed. What cannot be meant is asked about first.
+    private TorqueSet? Torque(string step, Fastener fastener)
+    {
+        var typed = Request.Form[$"torque-{fastener.Id}"].ToString();
+        if (fastener.Torque is null && typed.Trim().Length == 0)
+        {
+            return null;
+        }
+
+        var parsed = QuantityParser.Read(QuantityKind.Torque, typed, Desk.TorqueUnit);
+        if (parsed.Figure is not { } set)
+        {
+            FieldFaults[$"torque-{fastener.Id}"] = parsed.Reason!;
+            return null;
+        }
+
+        // What a unit's rounding prints is not another value.
+        if (Advice(fastener).DoubtAbout(set) is { } doubt && Request.Form[$"sure-{fastener.Id}"] != "yes")
+        {
+            FieldFaults[$"torque-{fastener.Id}"] = doubt;
+            return null;
+        }
+
+        var wrench = Chosen(set, fastener);
+        return new TorqueSet(step, fastener.Id, set, wrench?.Wrench.Id, wrench is null || wrench.Set == set ? null : wrench.Set, fastener.Torque?.AngleDegrees);
     }
 
     public Task<IActionResult> OnPostCheckAsync() => KeepCheckAsync();

@@ -1,13 +1,12 @@
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Jobs;
 using Screeline.Data;
-using Screeline.Library;
 using Screeline.Web.Infrastructure;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The way in, step by step.</summary>
-public sealed class TakeApartModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library) : StepPage(jobs, people, desk, library)
+public sealed class TakeApartModel(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : StepPage(jobs, people, desk, shop)
 {
     public override Stage Stage => Stage.TakeApart;
 
@@ -15,12 +14,13 @@ public sealed class TakeApartModel(JobStore jobs, PeopleStore people, Desk desk,
 
     public override IReadOnlyList<string> Order => Job.Map is null ? [] : Job.Route!.Payload.Removal;
 
-    public override string? Due => Order.FirstOrDefault(id => !Job.Removed.ContainsKey(id));
-
-    /// <summary>The tray cell the fasteners of the step shown go into; null when it has none.</summary>
+    /// <summary>The tray cell the fasteners of the step shown go into; null when it has none, or all stay in place.</summary>
     public int? Cell => Shown is not null && Done.TryGetValue(Shown, out var tick) ? tick.Payload.Cell
-        : Operation is { Fasteners.Count: > 0, Kind: Core.Access.OperationKind.Open } ? Job.Count.FreeCell
+        : Operation is { Kind: Core.Access.OperationKind.Open } && Fasteners.Any(f => f.Count > InPlace(f.Id)) ? Job.Count.FreeCell
         : null;
+
+    /// <summary>How many of a group do not go into the tray.</summary>
+    private int InPlace(string fastener) => Job.FoundCount(Shown!, fastener, FastenerState.StaysInHole) + Job.FoundCount(Shown!, fastener, FastenerState.OnStud) + Job.FoundCount(Shown!, fastener, FastenerState.Missing);
 
     public void OnGet()
     {
@@ -30,6 +30,11 @@ public sealed class TakeApartModel(JobStore jobs, PeopleStore people, Desk desk,
     {
         var step = Request.Form["step"].ToString();
         Asked = step;
+        if (Counting is { } counting)
+        {
+            return Refuse($"{counting.Fastener.Words(counting.Fastener.Count - counting.Count)} not counted yet: {counting.Fastener.Holds}.", StatusCodes.Status409Conflict);
+        }
+
         int? cell = int.TryParse(Request.Form["cell"], out var asked) ? asked : null;
         // The cell on the button may have been taken by another tablet meanwhile.
         if (cell is not null && Job.Count.InTray.Any(a => a.Cell == cell && a.Step != step))
@@ -37,6 +42,9 @@ public sealed class TakeApartModel(JobStore jobs, PeopleStore people, Desk desk,
             cell = Job.Count.FreeCell;
         }
 
-        return await KeepAsync([new StepDone(WorkPhase.Apart, step, cell, [])]);
+        // Somebody who has looked need not wait for the clock.
+        Payload[] early = Request.Form["early"] == "yes" && Job.Waits(step, Now) is { Payload.Kind: not TimerKind.Restraint } wait ? [new TimerEnded(wait.Entry.Id)] : [];
+        Asked = null;
+        return await KeepAsync([.. early, new StepDone(WorkPhase.Apart, step, cell, [])]);
     }
 }

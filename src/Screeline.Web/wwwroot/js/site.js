@@ -77,5 +77,32 @@ document.addEventListener("alpine:init", () => {
     if (event.target.closest("[data-print]")) {
       window.print();
     }
+
+    // A tap on a picture tells its place in hundredths, whatever the size it is shown at.
+    const picture = event.target.closest("[data-pin]");
+    if (picture && event.clientX) {
+      event.preventDefault();
+      const box = picture.getBoundingClientRect();
+      picture.form.elements.x.value = (((event.clientX - box.left) / box.width) * 100).toFixed(2);
+      picture.form.elements.y.value = (((event.clientY - box.top) / box.height) * 100).toFixed(2);
+      picture.form.requestSubmit();
+    }
   });
+
+  // Waits count down; the server says again how they stand whenever a page is made.
+  const fit = () => document.querySelectorAll(".pin-picture").forEach((p) => p.classList.add("fluid"));
+  const tick = () => {
+    document.querySelectorAll(".timer[data-until]").forEach((timer) => {
+      const left = timer.querySelector(".timer-left");
+      const seconds = Math.ceil((Number(timer.dataset.until) - Date.now()) / 1000);
+      const words = seconds <= 0 ? "over" : seconds < 120 ? `${seconds} s left` : `${Math.ceil(seconds / 60)} min left`;
+      if (left.textContent !== words) {
+        left.textContent = words;
+        timer.classList.toggle("timer-over", seconds <= 0);
+      }
+    });
+  };
+  setInterval(tick, 1000);
+  fit();
+  document.addEventListener("htmx:after:swap", fit);
 })();

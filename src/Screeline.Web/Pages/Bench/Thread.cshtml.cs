@@ -1,0 +1,53 @@
+using Screeline.Core.Access;
+using Screeline.Core.Fastening;
+using Screeline.Core.Quantities;
+using Screeline.Web.Infrastructure;
+
+namespace Screeline.Web.Pages.Bench;
+
+/// <summary>What to do where no torque is given, and the table of classes.</summary>
+public sealed class ThreadModel(Desk desk) : BenchPage
+{
+    /// <summary>Joints with their words.</summary>
+    public static IReadOnlyList<(string Key, string Title)> Joints { get; } =
+        [("steel", "steel or iron"), ("light-alloy", "light alloy"), ("copper-stud", "a copper or brass stud"), ("self-tapper", "sheet metal, self-tapping"), ("plastic", "plastic")];
+
+    public override string Title => "No torque given";
+
+    public MetricThread? Thread { get; private set; }
+
+    public Joint Joint { get; private set; }
+
+    public StrengthClass Strength { get; private set; } = StrengthClass.Of("8.8")!;
+
+    public double Friction { get; private set; } = TighteningTorque.UsualFriction;
+
+    public WorkedTorque? Worked { get; private set; }
+
+    /// <summary>The unit this device tells torques in.</summary>
+    public Unit Unit => desk.TorqueUnit;
+
+    public void OnGet()
+    {
+        Joint = AccessMapReader.Joints.GetValueOrDefault(Asked("joint"));
+        Strength = StrengthClass.Of(Asked("strength")) ?? Strength;
+        Friction = Number("friction", 0.05, 0.3) ?? Friction;
+        var engagement = Number("engagement", 1, 200);
+        if (Asked("thread").Length > 0)
+        {
+            (Thread, var reason) = MetricThread.Read(Asked("thread"));
+            if (reason is not null)
+            {
+                Faults["thread"] = reason;
+            }
+        }
+
+        if (Thread is not null)
+        {
+            Worked = TighteningTorque.Work(Thread, Joint, Strength, Friction, engagement);
+        }
+    }
+
+    /// <summary>A torque told in this device's unit.</summary>
+    public string Told(double newtonMetres) => new Figure((decimal)newtonMetres, Units.NewtonMetre).Told(Unit);
+}

@@ -1,0 +1,62 @@
+using Screeline.Core.Circuits;
+using Screeline.Core.Quantities;
+
+namespace Screeline.Web.Pages.Bench;
+
+/// <summary>Volts lost in a cable.</summary>
+public sealed class WireModel : BenchPage
+{
+    public override string Title => "Wire drop";
+
+    public double? Section { get; private set; }
+
+    public double? Metres { get; private set; }
+
+    public double? Amperes { get; private set; }
+
+    public double Celsius { get; private set; } = 20;
+
+    public double? Ohms { get; private set; }
+
+    public double? Drop => Ohms * Amperes;
+
+    /// <summary>Sections to compare with: IEC 60228.</summary>
+    public static IReadOnlyList<double> Sections { get; } = [0.5, 0.75, 1, 1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95];
+
+    public void OnGet()
+    {
+        Metres = Number("metres", 0.01, 200);
+        Amperes = Number("amperes", 0.001, 3000);
+        Celsius = Number("celsius", -40, 150) ?? 20;
+        var text = Asked("section");
+        if (text.StartsWith("AWG", StringComparison.OrdinalIgnoreCase))
+        {
+            var gauge = text[3..].Trim();
+            var number = gauge.EndsWith("/0", StringComparison.Ordinal) && int.TryParse(gauge[..^2], out var zeros) ? 1 - zeros : int.TryParse(gauge, out var n) ? n : 99;
+            if (number is >= -3 and <= 30)
+            {
+                Section = Wire.GaugeSection(number);
+            }
+            else
+            {
+                Faults["section"] = "AWG 30 to AWG 4/0, or mm².";
+            }
+        }
+        else
+        {
+            Section = Number("section", 0.05, 400);
+            if (Faults.ContainsKey("section"))
+            {
+                Faults["section"] = "mm², for example 35, or AWG 2.";
+            }
+        }
+
+        if (Section is { } section && Metres is { } metres)
+        {
+            Ohms = Wire.Ohms(metres, section, Celsius);
+        }
+    }
+
+    /// <summary>Volts as told.</summary>
+    public static string Volts(double volts) => new Figure((decimal)volts, Units.Volt).Told(Math.Abs(volts) < 0.1 ? Units.Millivolt : Units.Volt);
+}

@@ -1,0 +1,14 @@
+using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.Jobs;
+using Screeline.Data;
+using Screeline.Web.Infrastructure;
+
+namespace Screeline.Web.Pages.Jobs;
+
+/// <summary>Opens a job at a step, in the direction the work goes now: where the code on a label leads.</summary>
+public sealed class AtModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+{
+    public override Stage Stage => Job.IsDone(Stage.TakeApart) ? Stage.Refit : Stage.TakeApart;
+
+    public IActionResult OnGet(string step) => Redirect($"/jobs/{Number}/{Stage.Slug()}?step={Uri.EscapeDataString(step)}");
+}

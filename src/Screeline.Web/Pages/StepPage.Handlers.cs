@@ -1,0 +1,174 @@
+using System.Globalization;
+using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.Jobs;
+using Screeline.Web.Infrastructure;
+
+namespace Screeline.Web.Pages;
+
+// What can be said at a step besides its tick.
+public abstract partial class StepPage
+{
+    private string Field(string name) => Request.Form[name].ToString().Trim();
+
+    private string? Optional(string name) => Field(name) is { Length: > 0 } text ? text : null;
+
+    /// <summary>Records that a fastener is not as expected.</summary>
+    public async Task<IActionResult> OnPostFoundAsync()
+    {
+        var step = Asked = Field("step");
+        // A size picked from its row is an answer of its own.
+        var picked = Optional("pick");
+        if (!Enum.TryParse<FastenerState>(picked is null ? Field("found") : nameof(FastenerState.OtherSize), out var found) || !Enum.IsDefined(found))
+        {
+            return Refuse("Choose what was found.", StatusCodes.Status422UnprocessableEntity);
+        }
+
+        var fastener = Field("fastener");
+        var size = picked ?? Field("size");
+        if (found == FastenerState.OtherSize && Core.Fastening.Drive.Read(size) is { Reason: { } reason })
+        {
+            return RefuseField($"size-{fastener}", size.Length == 0 ? "Which size fits? For example hex-15." : reason);
+        }
+
+        if (!int.TryParse(Optional("count") ?? "1", NumberStyles.None, CultureInfo.InvariantCulture, out var count))
+        {
+            return RefuseField($"size-{fastener}", "How many? A whole number.");
+        }
+
+        return await KeepAsync([new FastenerFound(step, fastener, found, count, found == FastenerState.OtherSize ? size : null, null)], Stage, _ => $"size-{fastener}");
+    }
+
+    /// <summary>Records a fastener the map does not know, and adds it to the map's next version.</summary>
+    public async Task<IActionResult> OnPostExtraAsync()
+    {
+        var step = Asked = Field("step");
+        var like = Job.FastenersOf(step).FirstOrDefault(f => f.Id == Field("like"));
+        var drive = Optional("drive") ?? like?.Drive;
+        if (drive is not null && Core.Fastening.Drive.Read(drive).Reason is { } reason)
+        {
+            return RefuseField("extra", reason);
+        }
+
+        if (!int.TryParse(Optional("count") ?? "1", NumberStyles.None, CultureInfo.InvariantCulture, out var count))
+        {
+            return RefuseField("extra", "How many? A whole number.");
+        }
+
+        var place = Optional("place");
+        var extra = new ExtraFound(
+            step, $"found-{Entry.ToString()[..8]}", like?.Holds ?? (Map.Operation(step)?.Title ?? step), Optional("kind") ?? like?.Kind ?? "screw", drive,
+            like?.Thread, null, count, place ?? "Hidden; not in the map before");
+        var result = await KeepAsync([extra], Stage, _ => "extra");
+        if (result is RedirectResult)
+        {
+            await shop.AddToMapAsync(Map.Id, extra, Person.Id, HttpContext.RequestAborted);
+        }
+
+        return result;
+    }
+
+    /// <summary>Records that a part clings although it is free.</summary>
+    public Task<IActionResult> OnPostTroubleAsync()
+    {
+        Asked = Field("step");
+        return KeepAsync([new StepException(Asked, StepTrouble.Clings, null)], Stage);
+    }
+
+    /// <summary>Records that something was plugged back for a moment, or taken off again.</summary>
+    public async Task<IActionResult> OnPostPlugAsync()
+    {
+        Asked = Optional("step");
+        return Optional("what") is { } what ? await KeepAsync([new TemporaryConnection(what, Asked, Field("on") == "yes")], Stage, _ => "plug")
+            : RefuseField("plug", "What is plugged back? For example: window switch.");
+    }
+
+    /// <summary>Counts a group on, or says that all of it is there.</summary>
+    public async Task<IActionResult> OnPostCountAsync()
+    {
+        var step = Asked = Field("step");
+        var group = Job.FastenersOf(step).FirstOrDefault(f => f.Id == Field("fastener"));
+        if (group is null)
+        {
+            return Refuse("That group is not in this step.", StatusCodes.Status422UnprocessableEntity);
+        }
+
+        var so = Job.Counted(Phase, step, group.Id) ?? 0;
+        var count = Field("to") switch { "all" => group.Count, "less" => Math.Max(0, so - 1), "start" => 0, _ => Math.Min(group.Count, so + 1) };
+        return await KeepAsync([new FastenersCounted(Phase, step, group.Id, count)], Stage);
+    }
+
+    /// <summary>Begins a wait.</summary>
+    public async Task<IActionResult> OnPostTimerAsync()
+    {
+        var step = Asked = Field("step");
+        if (!Enum.TryParse<TimerKind>(Field("kind"), out var kind) || !Enum.IsDefined(kind) || !decimal.TryParse(Field("minutes"), NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var minutes))
+        {
+            return Refuse("How long, in minutes?", StatusCodes.Status422UnprocessableEntity);
+        }
+
+        // The hand goes on to what can be done meanwhile.
+        Asked = kind == TimerKind.Soak ? step : null;
+        return await KeepAsync([new TimerStarted(step, kind, minutes, Optional("what") ?? Title(step))], Stage);
+    }
+
+    /// <summary>Ends a wait before its time.</summary>
+    public async Task<IActionResult> OnPostTimerEndAsync(Guid timer)
+    {
+        var running = Job.Timers.FirstOrDefault(t => t.Entry.Id == timer);
+        return running is { Payload.Kind: TimerKind.Restraint } ? Refuse("That wait is the maker's: nobody shortens it.", StatusCodes.Status409Conflict)
+            : await KeepAsync([new TimerEnded(timer)], Stage);
+    }
+
+    /// <summary>Keeps words with a step.</summary>
+    public async Task<IActionResult> OnPostNoteAsync()
+    {
+        Asked = Field("step");
+        return Optional("text") is { } text ? await KeepAsync([new NoteAdded(Asked, text)], Stage, _ => "note") : RefuseField("note", "Nothing was typed.");
+    }
+
+    /// <summary>Records a tool that stays in the vehicle.</summary>
+    public async Task<IActionResult> OnPostToolLeftAsync()
+    {
+        Asked = Field("step");
+        return Optional("tool") is { } tool ? await KeepAsync([new ToolLeft(tool, Optional("where"), Asked)], Stage, _ => "tool-left")
+            : RefuseField("tool-left", "Which tool? For example: locking pin.");
+    }
+
+    /// <summary>Keeps a picture with a step.</summary>
+    public async Task<IActionResult> OnPostPictureAsync(IFormFile? picture)
+    {
+        var step = Asked = Field("step");
+        if (picture is null || picture.Length == 0)
+        {
+            return RefuseField("picture", "No picture was chosen.");
+        }
+
+        if (picture.Length > Photographs.LargestUpload)
+        {
+            return RefuseField("picture", $"The picture has {picture.Length / 1_000_000.0:0.0} MB; at most {Photographs.LargestUpload / 1_000_000} are taken.");
+        }
+
+        await using var stream = picture.OpenReadStream();
+        var (photograph, reason) = await Photographs.ReadAsync(stream, HttpContext.RequestAborted);
+        if (photograph is null)
+        {
+            return RefuseField("picture", reason!);
+        }
+
+        var hash = await shop.Documents.KeepAsync(photograph.Jpeg, "image/jpeg", HttpContext.RequestAborted);
+        return await KeepAsync([new PictureTaken(step, hash, photograph.Width, photograph.Height, Optional("caption"), Guid.TryParse(Field("over"), out var over) ? over : null)], Stage, _ => "picture");
+    }
+
+    /// <summary>Undoes a tick together with the torques that were told with it.</summary>
+    public async Task<IActionResult> OnPostUndoAsync(Guid target)
+    {
+        var tick = Done.Values.FirstOrDefault(k => k.Entry.Id == target);
+        if (tick is null)
+        {
+            return Refuse("That tick is no longer there.", StatusCodes.Status409Conflict);
+        }
+
+        var torques = Phase == WorkPhase.Apart ? [] : Job.Torques.Where(t => t.Payload.Step == tick.Payload.Step).Select(t => t.Entry.Id);
+        return await KeepAsync([new EntryWithdrawn(target), .. torques.Select(id => new EntryWithdrawn(id))], Stage);
+    }
+}
