@@ -56,12 +56,12 @@ public sealed record FastenerCount(IReadOnlyList<FastenerAccount> Accounts)
     /// <summary>What lies in the tray now, by cell.</summary>
     public IReadOnlyList<FastenerAccount> InTray => [.. Accounts.Where(a => a.Cell is not null && a.InCell > 0).OrderBy(a => a.Cell)];
 
-    /// <summary>The lowest tray cell that is free.</summary>
+    /// <summary>The lowest tray cell that no step that is off has had: a closing that is undone finds its cell as it left it.</summary>
     public int FreeCell
     {
         get
         {
-            var taken = InTray.Select(a => a.Cell!.Value).ToHashSet();
+            var taken = Accounts.Where(a => a.Cell is not null).Select(a => a.Cell!.Value).ToHashSet();
             return Enumerable.Range(1, taken.Count + 1).First(cell => !taken.Contains(cell));
         }
     }

@@ -43,6 +43,8 @@ public static class ToolRoll
         foreach (var id in removal)
         {
             Ask(map[id].Tools, map[id].Title, map[id].OrTools);
+            // What stays under the vehicle must be there as well; what a step takes up is asked for already.
+            Ask([.. map[id].Leaves.Except(map[id].Tools, StringComparer.Ordinal)], map[id].Title, null);
         }
 
         List<string> back = [.. refit];
@@ -56,6 +58,14 @@ public static class ToolRoll
             Line(byId.GetValueOrDefault(g.Key) ?? new Tool(g.Key, g.Key), [.. g.SelectMany(a => a.Or).Distinct(StringComparer.Ordinal)], [.. g.Select(a => a.Step).Distinct()], byId, owned));
         return [.. lines, .. Wrenches(map, back, byId, wrenches, today)];
     }
+
+    /// <summary>
+    /// The owned tool for a drive: one that fits, of the same make as the one it stands in for where there is a choice (socket for socket); null when
+    /// nothing owned fits.
+    /// </summary>
+    public static Tool? ForDrive(Drive drive, Tool? like, IEnumerable<Tool> all, IReadOnlySet<string> owned) =>
+        all.Where(t => t.Drive is not null && owned.Contains(t.Id) && SocketFit.Of(drive, t.Drive).Fit == Fit.Fits)
+            .OrderBy(t => like is not null && t.Title.Split(' ')[0] == like.Title.Split(' ')[0] ? 0 : 1).ThenBy(t => Math.Abs(t.Drive!.Size - drive.Size)).ThenBy(t => t.Id, StringComparer.Ordinal).FirstOrDefault();
 
     private static ToolRollLine Line(Tool tool, IReadOnlyList<string> or, IReadOnlyList<string> steps, Dictionary<string, Tool> byId, IReadOnlySet<string> owned)
     {

@@ -27,7 +27,9 @@ public static class WebSetup
             ContentRootPath = AppContext.BaseDirectory,
             WebRootPath = Path.Combine(AppContext.BaseDirectory, "wwwroot"),
         });
-        builder.Logging.AddFilter("Microsoft", LogLevel.Warning).AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error);
+        builder.Logging.AddFilter("Microsoft", LogLevel.Warning).AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error)
+            // It warns that pages say no-store; they do so on purpose.
+            .AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
         builder.WebHost.ConfigureKestrel(kestrel =>
         {
             kestrel.Listen(IPAddress.Loopback, settings.Port);

@@ -94,6 +94,18 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
     public string? Drive(string step, Fastener fastener) =>
         FoundOf(step).LastOrDefault(f => f.Payload.Fastener == fastener.Id && f.Payload.Found == FastenerState.OtherSize)?.Payload.Size ?? fastener.Drive;
 
+    /// <summary>The tools of a step as they are taken up now: where another size was found, the one that fits it.</summary>
+    public IReadOnlyList<string> ToolWords(string step) =>
+    [
+        .. from id in ToolsOf(step)
+           let tool = Library.FindTool(id)
+           let turned = tool?.Drive is null ? null : Job.FastenersOf(step).FirstOrDefault(f => f.Drive is not null && Drive(step, f) != f.Drive && Core.Fastening.Drive.Read(f.Drive).Drive is { } expected && SocketFit.Of(expected, tool.Drive).Fit == Fit.Fits)
+           let now = turned is null ? null : Core.Fastening.Drive.Read(Drive(step, turned)).Drive
+           select now is null ? Library.ToolTitle(id)
+               : ToolRoll.ForDrive(now, tool, Library.Tools, Tools.Owned) is { } other ? $"{other.Title}, not {Library.ToolTitle(id)}"
+               : $"{now}: nothing owned fits, not {Library.ToolTitle(id)}",
+    ];
+
     /// <summary>Whether a group turns the other way: by its thread, unless it was found the other way round.</summary>
     public bool LeftHand(string step, Fastener fastener) =>
         (fastener.Metric?.LeftHand ?? false) != FoundOf(step).Any(f => f.Payload.Fastener == fastener.Id && f.Payload.Found == FastenerState.OtherHand);

@@ -26,6 +26,7 @@ public sealed class PrepareModel(JobStore jobs, PeopleStore people, Desk desk, W
     protected override async Task PrepareAsync()
     {
         var cancel = HttpContext.RequestAborted;
+        ViewData["Title"] = $"Tool roll, {Job.Opened.Payload.VehicleName}";
         var opened = Job.Opened.Payload;
         if (Job.Map is { } taken)
         {
