@@ -12,6 +12,13 @@ public abstract partial class StepPage
 
     private string? Optional(string name) => Field(name) is { Length: > 0 } text ? text : null;
 
+    // What is said of a step leaves the hand at that step.
+    private async Task<IActionResult> KeepHereAsync(IReadOnlyList<Payload> payloads, string field)
+    {
+        var result = await KeepAsync(payloads, Stage, _ => field);
+        return result is RedirectResult kept && Asked is { } step && step != Due ? Redirect($"{kept.Url}?step={Uri.EscapeDataString(step)}") : result;
+    }
+
     /// <summary>Records that a fastener is not as expected.</summary>
     public async Task<IActionResult> OnPostFoundAsync()
     {
@@ -35,7 +42,7 @@ public abstract partial class StepPage
             return RefuseField($"size-{fastener}", "How many? A whole number.");
         }
 
-        return await KeepAsync([new FastenerFound(step, fastener, found, count, found == FastenerState.OtherSize ? size : null, null)], Stage, _ => $"size-{fastener}");
+        return await KeepHereAsync([new FastenerFound(step, fastener, found, count, found == FastenerState.OtherSize ? size : null, null)], $"size-{fastener}");
     }
 
     /// <summary>Records a fastener the map does not know, and adds it to the map's next version.</summary>
@@ -58,7 +65,7 @@ public abstract partial class StepPage
         var extra = new ExtraFound(
             step, $"found-{Entry.ToString()[..8]}", like?.Holds ?? (Map.Operation(step)?.Title ?? step), Optional("kind") ?? like?.Kind ?? "screw", drive,
             like?.Thread, null, count, place ?? "Hidden; not in the map before");
-        var result = await KeepAsync([extra], Stage, _ => "extra");
+        var result = await KeepHereAsync([extra], "extra");
         if (result is RedirectResult)
         {
             await shop.AddToMapAsync(Map.Id, extra, Person.Id, HttpContext.RequestAborted);
@@ -71,14 +78,14 @@ public abstract partial class StepPage
     public Task<IActionResult> OnPostTroubleAsync()
     {
         Asked = Field("step");
-        return KeepAsync([new StepException(Asked, StepTrouble.Clings, null)], Stage);
+        return KeepHereAsync([new StepException(Asked, StepTrouble.Clings, null)], "");
     }
 
     /// <summary>Records that something was plugged back for a moment, or taken off again.</summary>
     public async Task<IActionResult> OnPostPlugAsync()
     {
         Asked = Optional("step");
-        return Optional("what") is { } what ? await KeepAsync([new TemporaryConnection(what, Asked, Field("on") == "yes")], Stage, _ => "plug")
+        return Optional("what") is { } what ? await KeepHereAsync([new TemporaryConnection(what, Asked, Field("on") == "yes")], "plug")
             : RefuseField("plug", "What is plugged back? For example: window switch.");
     }
 
@@ -94,7 +101,7 @@ public abstract partial class StepPage
 
         var so = Job.Counted(Phase, step, group.Id) ?? 0;
         var count = Field("to") switch { "all" => group.Count, "less" => Math.Max(0, so - 1), "start" => 0, _ => Math.Min(group.Count, so + 1) };
-        return await KeepAsync([new FastenersCounted(Phase, step, group.Id, count)], Stage);
+        return await KeepHereAsync([new FastenersCounted(Phase, step, group.Id, count)], "");
     }
 
     /// <summary>Begins a wait.</summary>
@@ -108,7 +115,7 @@ public abstract partial class StepPage
 
         // The hand goes on to what can be done meanwhile.
         Asked = kind == TimerKind.Soak ? step : null;
-        return await KeepAsync([new TimerStarted(step, kind, minutes, Optional("what") ?? Title(step))], Stage);
+        return await KeepHereAsync([new TimerStarted(step, kind, minutes, Optional("what") ?? Title(step))], "");
     }
 
     /// <summary>Ends a wait before its time.</summary>
@@ -116,21 +123,21 @@ public abstract partial class StepPage
     {
         var running = Job.Timers.FirstOrDefault(t => t.Entry.Id == timer);
         return running is { Payload.Kind: TimerKind.Restraint } ? Refuse("That wait is the maker's: nobody shortens it.", StatusCodes.Status409Conflict)
-            : await KeepAsync([new TimerEnded(timer)], Stage);
+            : await KeepHereAsync([new TimerEnded(timer)], "");
     }
 
     /// <summary>Keeps words with a step.</summary>
     public async Task<IActionResult> OnPostNoteAsync()
     {
         Asked = Field("step");
-        return Optional("text") is { } text ? await KeepAsync([new NoteAdded(Asked, text)], Stage, _ => "note") : RefuseField("note", "Nothing was typed.");
+        return Optional("text") is { } text ? await KeepHereAsync([new NoteAdded(Asked, text)], "note") : RefuseField("note", "Nothing was typed.");
     }
 
     /// <summary>Records a tool that stays in the vehicle.</summary>
     public async Task<IActionResult> OnPostToolLeftAsync()
     {
         Asked = Field("step");
-        return Optional("tool") is { } tool ? await KeepAsync([new ToolLeft(tool, Optional("where"), Asked)], Stage, _ => "tool-left")
+        return Optional("tool") is { } tool ? await KeepHereAsync([new ToolLeft(tool, Optional("where"), Asked)], "tool-left")
             : RefuseField("tool-left", "Which tool? For example: locking pin.");
     }
 
@@ -156,7 +163,7 @@ public abstract partial class StepPage
         }
 
         var hash = await shop.Documents.KeepAsync(photograph.Jpeg, "image/jpeg", HttpContext.RequestAborted);
-        return await KeepAsync([new PictureTaken(step, hash, photograph.Width, photograph.Height, Optional("caption"), Guid.TryParse(Field("over"), out var over) ? over : null)], Stage, _ => "picture");
+        return await KeepHereAsync([new PictureTaken(step, hash, photograph.Width, photograph.Height, Optional("caption"), Guid.TryParse(Field("over"), out var over) ? over : null)], "picture");
     }
 
     /// <summary>Undoes a tick together with the torques that were told with it.</summary>

@@ -78,6 +78,14 @@ document.addEventListener("alpine:init", () => {
       window.print();
     }
 
+    if (event.target.closest("a[href='#exceptions']")) {
+      const rows = document.getElementById("not-as-planned");
+      rows.open = true;
+      rows.scrollIntoView({ block: "start" });
+      rows.querySelector("button, a")?.focus({ preventScroll: true });
+      event.preventDefault();
+    }
+
     // A tap on a picture tells its place in hundredths, whatever the size it is shown at.
     const picture = event.target.closest("[data-pin]");
     if (picture && event.clientX) {
