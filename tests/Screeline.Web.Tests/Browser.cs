@@ -73,6 +73,13 @@ internal sealed class Browser : IDisposable
         }
     }
 
+    /// <summary>Presses a place within an element, in shares of its width and height.</summary>
+    public void ClickAt(string selector, double x, double y)
+    {
+        var element = One(selector);
+        new OpenQA.Selenium.Interactions.Actions(_driver).MoveToElement(element, (int)Math.Round((x - 0.5) * element.Size.Width), (int)Math.Round((y - 0.5) * element.Size.Height)).Click().Perform();
+    }
+
     /// <summary>Types into a field, in place of what stands there.</summary>
     public void Type(string selector, string text)
     {

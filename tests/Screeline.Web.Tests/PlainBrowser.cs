@@ -38,6 +38,9 @@ internal sealed class PlainBrowser : IDisposable
     /// <summary>The form of the main action.</summary>
     public IHtmlFormElement MainForm => Page.QuerySelector("[data-main]") is IHtmlButtonElement { Form: { } form } ? form : throw new InvalidOperationException($"No main form at {At}:\n{Text}");
 
+    /// <summary>The form that ends a wait because somebody looked, or null.</summary>
+    public IHtmlFormElement? LookedForm => (Page.QuerySelector("input[name=early]") as IHtmlInputElement)?.Form;
+
     /// <summary>What a browser would send for a form: its fields, changed as said, and the button pressed.</summary>
     public static List<KeyValuePair<string, string>> Fields(IHtmlFormElement form, params (string Name, string Value)[] changes)
     {
@@ -74,6 +77,20 @@ internal sealed class PlainBrowser : IDisposable
     {
         var address = new Uri(At, action.StartsWith("about:", StringComparison.Ordinal) || action.Length == 0 ? At.PathAndQuery : new Uri(action, UriKind.RelativeOrAbsolute) is { IsAbsoluteUri: true } absolute ? absolute.PathAndQuery : action);
         await TakeAsync(await Client.PostAsync(address, new FormUrlEncodedContent(fields)));
+    }
+
+    /// <summary>Sends a form with a file.</summary>
+    public async Task PostFileAsync(string selector, string field, string name, byte[] content)
+    {
+        var form = Form(selector);
+        using var body = new MultipartFormDataContent();
+        foreach (var (key, value) in Fields(form).Where(f => f.Key != field))
+        {
+            body.Add(new StringContent(value), key);
+        }
+
+        body.Add(new ByteArrayContent(content), field, name);
+        await TakeAsync(await Client.PostAsync(new Uri(At, form.Action.StartsWith("about:", StringComparison.Ordinal) ? At.PathAndQuery : form.Action), body));
     }
 
     public void Dispose() => Client.Dispose();

@@ -98,7 +98,7 @@ public static class TighteningTorque
                 return new WorkedTorque(limited, limited * 1.2, null, limited < steel ? "Held below the bolt's own value: the thread in the alloy strips first" : $"Class {strength.Name}, friction {friction:0.00}", $"half of what strips {engagement ?? thread.Diameter:0.#} mm of thread in cast alloy (VDI 2230; strength from memory)");
             case Joint.CopperStud:
                 var ceiling = StudCeiling(thread, CopperYield, friction);
-                return new WorkedTorque(null, ceiling, StudAngle, $"Seat the nut, then {StudAngle:0}° more, holding the stud", $"never above {ceiling:0.0} N·m: there the copper yields (its section, {CopperYield:0} MPa). A steel-class value would twist it off");
+                return new WorkedTorque(null, ceiling, StudAngle, $"Seat the nut, then {StudAngle:0}° more, holding the stud", $"there the copper yields (its section, {CopperYield:0} MPa); a steel-class value would twist it off");
             case Joint.SelfTapper:
                 var sheet = 0.03 * Math.Pow(thread.Diameter, 3);
                 return new WorkedTorque(null, sheet, null, "Turn it back until the thread drops in, then by hand until it seats", "common practice, no source: 0.03·d³ N·m is the most for sheet metal");

@@ -137,7 +137,7 @@ public sealed record PinPoint(decimal X, decimal Y);
 
 /// <summary>A mark on a picture.</summary>
 /// <param name="Kind">What it marks.</param>
-/// <param name="Points">One point; a wire has at least two.</param>
+/// <param name="Points">One point; a wire has as many as were tapped.</param>
 /// <param name="Label">A few words, or null.</param>
 public sealed record Pin(PinKind Kind, IReadOnlyList<PinPoint> Points, string? Label);
 

@@ -146,9 +146,9 @@ internal static class WorkRules
 
         foreach (var (pin, i) in p.Pins.Select((pin, i) => (pin, i)))
         {
-            if (pin.Points.Count < (pin.Kind == PinKind.Wire ? 2 : 1) || pin.Points.Count > (pin.Kind == PinKind.Wire ? 50 : 1))
+            if (pin.Points.Count < 1 || pin.Points.Count > (pin.Kind == PinKind.Wire ? 50 : 1))
             {
-                fault($"pins[{i}].points", pin.Kind == PinKind.Wire ? "a wire has 2 to 50 points" : "one point");
+                fault($"pins[{i}].points", pin.Kind == PinKind.Wire ? "a wire has 1 to 50 points" : "one point");
             }
 
             if (pin.Points.Any(x => x.X is < 0 or > 100 || x.Y is < 0 or > 100))

@@ -44,7 +44,8 @@ public sealed class LiveFormTagHelper : TagHelper
 }
 
 /// <summary>
-/// A form of a calculator: with scripts the answer changes while one types, and the address with it: &lt;form live-get method="get"&gt;.
+/// A form of a calculator: with scripts the answer changes while one types, and the address with it; the ids of the fields' faults are
+/// exchanged too: &lt;form live-get="value-fault" method="get"&gt;.
 /// </summary>
 [HtmlTargetElement("form", Attributes = "live-get")]
 public sealed class LiveGetFormTagHelper : TagHelper
@@ -53,6 +54,11 @@ public sealed class LiveGetFormTagHelper : TagHelper
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
         output.Attributes.RemoveAll("live-get");
+        if (LiveGet.Length > 0)
+        {
+            output.Attributes.SetAttribute("hx-select-oob", string.Join(",", LiveGet.Split(' ').Select(id => $"#{id}")));
+        }
+
         var path = (ViewContext?.HttpContext.Request.Path.Value) ?? "";
         output.Attributes.SetAttribute("action", path);
         output.Attributes.SetAttribute("hx-get", path);
@@ -63,6 +69,9 @@ public sealed class LiveGetFormTagHelper : TagHelper
         output.Attributes.SetAttribute("hx-replace-url", "true");
         output.Attributes.SetAttribute("hx-sync", "this:replace");
     }
+
+    /// <summary>Ids of the faults beside the fields.</summary>
+    public string LiveGet { get; set; } = "";
 
     /// <summary>The page.</summary>
     [Microsoft.AspNetCore.Mvc.ViewFeatures.ViewContext]

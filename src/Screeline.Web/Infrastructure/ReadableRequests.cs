@@ -1,8 +1,12 @@
+using Microsoft.AspNetCore.Http.Features;
+
 namespace Screeline.Web.Infrastructure;
 
 /// <summary>Turns away what cannot be read: broken forms, and zero characters that no text and no database can hold.</summary>
 public sealed class ReadableRequests(RequestDelegate next)
 {
+    private const long LargestUpload = 4L * Photographs.LargestUpload;
+
     /// <summary>Looks at address and form.</summary>
     public async Task InvokeAsync(HttpContext context)
     {
@@ -26,6 +30,12 @@ public sealed class ReadableRequests(RequestDelegate next)
         if (!request.HasFormContentType)
         {
             return false;
+        }
+
+        // Only a form that brings a picture may be larger than any other; what is larger than pictures are taken is still read so that its field can say so.
+        if (request.Query["handler"] == "Picture" && request.HttpContext.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
+        {
+            limit.MaxRequestBodySize = LargestUpload;
         }
 
         try

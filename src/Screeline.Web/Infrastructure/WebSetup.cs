@@ -15,7 +15,7 @@ namespace Screeline.Web.Infrastructure;
 /// <summary>Puts the web application together.</summary>
 public static class WebSetup
 {
-    // Larger than any form or entry here; pictures will bring their own limit.
+    // Larger than any form or entry here; a form with a picture has its own limit.
     private const int LargestBody = 1_000_000;
 
     /// <summary>Services and the request pipeline.</summary>

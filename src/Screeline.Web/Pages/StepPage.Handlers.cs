@@ -114,7 +114,7 @@ public abstract partial class StepPage
         }
 
         // The hand goes on to what can be done meanwhile.
-        Asked = kind == TimerKind.Soak ? step : null;
+        Asked = null;
         return await KeepHereAsync([new TimerStarted(step, kind, minutes, Optional("what") ?? Title(step))], "");
     }
 

@@ -10,8 +10,6 @@ using Screeline.Web.Infrastructure;
 namespace Screeline.Web.Pages;
 
 /// <summary>The step runner, on the way in and on the way back: one step at a time, large.</summary>
-[RequestSizeLimit(Photographs.LargestUpload + 1_000_000)]
-[RequestFormLimits(MultipartBodyLengthLimit = Photographs.LargestUpload + 1_000_000)]
 public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : JobPage(jobs, people, desk)
 {
     private string? _due;

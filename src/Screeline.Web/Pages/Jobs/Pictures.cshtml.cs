@@ -52,7 +52,7 @@ public sealed class PicturesModel(JobStore jobs, PeopleStore people, Desk desk) 
         }
         else
         {
-            pins.Add(Kind == PinKind.Wire ? new Pin(Kind, [point, point with { X = Math.Min(100, point.X + 0.5m) }], label) : new Pin(Kind, [point], label));
+            pins.Add(new Pin(Kind, [point], label));
         }
 
         return Here(await KeepAsync([new PinsSet(Picture, pins)], Stage, _ => "pins"), wire: Kind == PinKind.Wire);
@@ -67,7 +67,7 @@ public sealed class PicturesModel(JobStore jobs, PeopleStore people, Desk desk) 
 
         List<Pin> rest = [.. shown.Pins.SkipLast(1)];
         var last = shown.Pins[^1];
-        var shorter = last is { Kind: PinKind.Wire, Points.Count: > 2 };
+        var shorter = last is { Kind: PinKind.Wire, Points.Count: > 1 };
         return Here(await KeepAsync([new PinsSet(Picture, shorter ? [.. rest, last with { Points = [.. last.Points.SkipLast(1)] }] : rest)], Stage, _ => "pins"), wire: shorter);
     }
 
