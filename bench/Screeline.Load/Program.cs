@@ -26,7 +26,7 @@ HttpClient Client(bool compressed = true)
 using var client = Client();
 Console.WriteLine("| page | median ms | p95 ms | bytes over the wire |");
 Console.WriteLine("| --- | ---: | ---: | ---: |");
-foreach (var page in new[] { "/", "/?show=closed", "/jobs/8/complaint", "/jobs/7/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/6/refit", "/jobs/6/prove", "/jobs/6/hand-back", "/jobs/1/sheet", "/jobs/1/history", "/library", "/more" })
+foreach (var page in new[] { "/", "/?show=closed", "/jobs/8/complaint", "/jobs/7/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/5/take-apart?step=undertray", "/jobs/5/prepare", "/jobs/9/refit", "/jobs/9/refit?step=undertray", "/jobs/9/old-and-new", "/bench/torque?value=8%20N%C2%B7m&thread=M8", "/jobs/6/refit", "/jobs/6/prove", "/jobs/6/hand-back", "/jobs/1/sheet", "/jobs/1/history", "/library", "/more" })
 {
     var (times, bytes) = (new List<double>(), 0);
     for (var i = -20; i < requests; i++)
@@ -84,7 +84,82 @@ if (writers > 0)
     Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"\n{writers} writers on five jobs, {all.Count} entries stored: median {At(all, 0.5):0.0} ms, p95 {At(all, 0.95):0.0} ms; {clashes} times somebody else came first."));
 }
 
+if (writers > 0)
+{
+    // Technicians ticking: each on a job of its own, opened and planned here, as fast as the answers come and then once a second.
+    using var opener = Client(compressed: false);
+    using var stream = JsonDocument.Parse(await opener.GetStringAsync("/api/v1/jobs/10b00000-0000-4000-8000-000000000005/entries"));
+    var route = stream.RootElement.GetProperty("entries").EnumerateArray().First(e => e.GetProperty("kind").GetString() == "route-taken@1").GetProperty("payload");
+    var steps = route.GetProperty("removal").EnumerateArray().Select(s => s.GetString()!).ToList();
+    foreach (var (pause, name) in new[] { (0, "without a pause"), (1000, "once a second") })
+    {
+        var times = new List<double>();
+        var ready = new List<(HttpClient Own, string Job, int Head)>();
+        for (var w = 0; w < writers; w++)
+        {
+            ready.Add(await PreparedAsync(route));
+        }
+
+        await Task.WhenAll(ready.Select(async (r, w) =>
+        {
+            var head = r.Head;
+            foreach (var step in steps)
+            {
+                await Task.Delay(pause == 0 ? 0 : pause / 2 + (w * 97 + head * 31) % pause);
+                var clock = Stopwatch.StartNew();
+                using var answer = await r.Own.PostAsJsonAsync($"/api/v1/jobs/{r.Job}/entries", Entry(head, "step-done@1", new { phase = "apart", step, cell = (int?)null, fasteners = Array.Empty<object>() }));
+                var time = clock.Elapsed.TotalMilliseconds;
+                answer.EnsureSuccessStatusCode();
+                using var told = JsonDocument.Parse(await answer.Content.ReadAsStringAsync());
+                head = told.RootElement.GetProperty("position").GetInt32();
+                lock (times)
+                {
+                    times.Add(time);
+                }
+            }
+
+            r.Own.Dispose();
+        }));
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{writers} technicians ticking {name}, {times.Count} ticks: median {At(times, 0.5):0.0} ms, p95 {At(times, 0.95):0.0} ms."));
+    }
+}
+
 return 0;
+
+static object Entry(int basedOn, string kind, object payload) => new { id = Guid.NewGuid(), based_on = basedOn, occurred_at = DateTimeOffset.UtcNow.ToString("yyyy-MM-ddTHH:mm:ss.fffffff", CultureInfo.InvariantCulture) + "Z", kind, payload };
+
+// A job of its own whose way in is taken, through the same doors as anybody.
+async Task<(HttpClient Own, string Job, int Head)> PreparedAsync(JsonElement route)
+{
+    var own = Client(compressed: false);
+    var form = await own.GetStringAsync("/jobs/new");
+    string Field(string name) => System.Text.RegularExpressions.Regex.Match(form, $"name=\"{name}\"[^>]*value=\"([^\"]*)\"").Groups[1].Value;
+    using var opened = await own.PostAsync("/jobs/new", new FormUrlEncodedContent(new Dictionary<string, string>
+    {
+        ["form-token"] = Field("form-token"), ["entry"] = Field("entry"), ["vehicle"] = "7e1c0000-0000-4000-8000-000000000001", ["family"] = "starting", ["words"] = "It only clicks (load)",
+    }));
+    opened.EnsureSuccessStatusCode();
+    // The job's id follows from the form's (Pages/Jobs/New).
+    var job = new Guid(System.Security.Cryptography.SHA256.HashData(Guid.Parse(Field("entry")).ToByteArray()).AsSpan(0, 16)).ToString();
+    var head = 1;
+    foreach (var (kind, payload) in new (string, object)[]
+    {
+        ("complaint-noted@1", new { words = "It only clicks", behaviours = new[] { "one-clunk" }, when = "always", tried = 5, failed = 5, lately = (string?)null }),
+        ("decision-made@1", new { act = "guess", repair = "starter replaced", why = "load", repair_id = "starter" }),
+        ("route-taken@1", route),
+    })
+    {
+        using var answer = await own.PostAsJsonAsync($"/api/v1/jobs/{job}/entries", Entry(head, kind, payload));
+        if (!answer.IsSuccessStatusCode)
+        {
+            throw new InvalidOperationException(await answer.Content.ReadAsStringAsync());
+        }
+
+        head++;
+    }
+
+    return (own, job, head);
+}
 
 static double At(List<double> times, double share)
 {

@@ -12,7 +12,7 @@ public sealed class LookTests(Site site)
         "/", "/?show=closed", "/?q=nothing-like-it", "/jobs/new", "/jobs/8/complaint", "/jobs/7/find", "/jobs/7/find?test=ground-drop-cranking", "/jobs/12/find", "/jobs/13/find", "/jobs/14/find?at=plug-reference", "/jobs/4/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/5/take-apart?step=undertray", "/jobs/6/refit?step=undertray", "/jobs/5/refit", "/jobs/6/refit", "/jobs/9/refit",
         "/jobs/6/prove", "/jobs/6/hand-back", "/jobs/1/sheet", "/jobs/1/history", "/jobs/2/find", "/jobs/4/waits", "/more?back=/jobs/4/find", "/library", "/jobs/5/way-in", "/jobs/5/way-in?plan=again", "/jobs/5/way-in?block=main-nut", "/library/maps", "/library/maps/new", "/library/maps/tideway-starter", "/library/maps/tideway-starter?step=heat-shield", "/vehicles/new", "/more", "/who", "/nowhere",
         "/jobs/5/prepare", "/jobs/4/prepare", "/jobs/12/prepare", "/jobs/9/old-and-new", "/jobs/5/labels", "/jobs/9/refit?step=heat-shield", "/jobs/9/refit?step=wheel-off", "/bench", "/bench/torque?value=24%20N%C2%B7m&thread=M5&offset=45&angle=30",
-        "/bench/torque?value=nonsense", "/bench/thread?thread=M8&joint=light-alloy", "/bench/socket?head=hex-13&tool=14", "/bench/wire?metres=1.6&section=35&amperes=200",
+        "/bench/torque?value=nonsense", "/bench/convert?figure=22%20lb-ft", "/bench/convert?figure=nine", "/bench/thread?thread=M8&joint=light-alloy", "/bench/socket?head=hex-13&tool=14", "/bench/wire?metres=1.6&section=35&amperes=200",
     ];
 
     [Theory]

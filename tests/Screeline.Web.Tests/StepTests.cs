@@ -11,7 +11,7 @@ public sealed class StepTests(Site site)
 
     /// <summary>Every exception: two presses, and its consequence stands at the step.</summary>
     [Theory]
-    [InlineData("Seized", "Seized: about", 1280)]
+    [InlineData("Seized", "Seized: about", 1280, true)]
     [InlineData("Broken", "A new one goes in", 1280)]
     [InlineData("Missing", "Nothing goes into the tray for it", 390)]
     [InlineData("StudOut", "Keep stud and nut together", 1280)]
@@ -19,10 +19,10 @@ public sealed class StepTests(Site site)
     [InlineData("StaysInHole", "in place, not in the tray", 1280)]
     [InlineData("OnStud", "It is counted as there", 1280)]
     [InlineData("OtherHand", "Left-hand thread: loosens with the clock", 1280)]
-    public async Task An_exception_takes_two_presses(string state, string consequence, int width)
+    public async Task An_exception_takes_two_presses(string state, string consequence, int width, bool keyboardOnly = false)
     {
         var job = await JobAtAsync("upper-bolt");
-        using var b = new Browser(site, width, width == 390 ? 844 : 800);
+        using var b = new Browser(site, width, width == 390 ? 844 : 800, keyboardOnly);
         b.Open($"/jobs/{job}/take-apart?step=upper-bolt");
         b.Press("a[href='#exceptions']", () => b.Script<bool>("return document.getElementById('not-as-planned').open"));
         b.Press($"#not-as-planned button[value={state}]");
@@ -52,7 +52,7 @@ public sealed class StepTests(Site site)
         Assert.StartsWith("Waits until", b.One("[data-main]").Text, StringComparison.Ordinal);
         Assert.NotEmpty(b.All($"a[href='/jobs/{job}/way-in?block=upper-bolt']"));
         b.Press("form:has(> input[name=early]) button");
-        b.Until(() => b.All(".timer").Count == 0, "the wait goes on");
+        b.Until(() => b.All(".timer").Count == 0, $"the wait goes on: {string.Join(' ', b.All(".timer").Select(t => t.Text))}");
     }
 
     [Fact]
@@ -258,7 +258,7 @@ public sealed class StepTests(Site site)
         Assert.Equal(HttpStatusCode.UnprocessableEntity, b.Status);
         await b.SubmitAsync("#terminals form", ("same", "no"), ("found", "points the other way"));
         Assert.Contains("Differs: points the other way", b.Text, StringComparison.Ordinal);
-        await b.SubmitAsync("#nut-size form", ("size", "hex-14"));
+        await b.SubmitAsync("#nut-size form", ("pick", "hex-14"));
         Assert.Contains("The step shows it now", b.Text, StringComparison.Ordinal);
         await b.SubmitAsync("form[action*=Core]");
         Assert.Contains("60 comes back", b.Text, StringComparison.Ordinal);
@@ -355,6 +355,10 @@ public sealed class StepTests(Site site)
     [InlineData("/bench/wire?metres=1&section=35&amperes=200", "99 mV lost")]
     [InlineData("/bench/wire?metres=1&section=AWG+2&amperes=100", "51 mV lost")]
     [InlineData("/bench/wire?metres=-1&section=35", "A number from 0.01 to 200")]
+    [InlineData("/bench/convert?figure=22+lb-ft", "29.8 N·m")]
+    [InlineData("/bench/convert?figure=5+m", "5000 mm")]
+    [InlineData("/bench/convert?figure=22", "Which unit?")]
+    [InlineData("/bench/convert?figure=22+furlongs", "that unit is not known here")]
     public async Task The_bench_answers_without_a_job(string address, string words)
     {
         using var b = new PlainBrowser(site, person: null);

@@ -26,7 +26,7 @@ public sealed class WalkTests
         Assert.Equal(act, b.One("h1.act").Text);
         // The exhaust still cools: the clock went on while nobody served.
         Assert.Contains("left", b.One(".timer-left").Text, StringComparison.Ordinal);
-        b.Press("[data-main]");
+        Tick(b);
         Assert.Equal(10, Ticked(b));
         Apart(b);
         Refit(b);

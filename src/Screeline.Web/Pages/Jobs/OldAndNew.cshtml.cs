@@ -26,7 +26,7 @@ public sealed class OldAndNewModel(JobStore jobs, PeopleStore people, Desk desk)
             return Refuse("There is no such point.", StatusCodes.Status422UnprocessableEntity);
         }
 
-        var size = Request.Form["size"].ToString().Trim();
+        var size = Request.Form["pick"].ToString() is { Length: > 0 } picked ? picked : Request.Form["size"].ToString().Trim();
         var found = Request.Form["found"].ToString().Trim();
         var same = Request.Form["same"] == "yes";
         if (same)

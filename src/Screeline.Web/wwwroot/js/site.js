@@ -73,6 +73,13 @@ document.addEventListener("alpine:init", () => {
     }
   });
 
+  // Arrow keys look at the step before and after.
+  document.addEventListener("keydown", (event) => {
+    if ((event.key === "ArrowLeft" || event.key === "ArrowRight") && !event.altKey && !event.target.closest?.("input, textarea, select")) {
+      document.querySelector(event.key === "ArrowLeft" ? ".step-back" : ".step-on")?.click();
+    }
+  });
+
   document.addEventListener("click", (event) => {
     if (event.target.closest("[data-print]")) {
       window.print();
