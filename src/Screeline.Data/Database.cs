@@ -23,6 +23,9 @@ public sealed class Database : IAsyncDisposable
             Timeout = 5,
             CommandTimeout = 15,
             MaxPoolSize = 40,
+            // The same few statements over and over: planned once a connection.
+            MaxAutoPrepare = 60,
+            AutoPrepareMinUsages = 2,
         };
         _source = NpgsqlDataSource.Create(builder);
     }

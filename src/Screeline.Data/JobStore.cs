@@ -59,7 +59,8 @@ public sealed class JobStore(Database database, IFamilies families)
         {
             if (await insert.ExecuteNonQueryAsync(cancel) == 1)
             {
-                await WriteAsync(connection, transaction, draft.Job, EntryChain.Start, [], [draft], sentBy, DateTimeOffset.UtcNow, cancel);
+                var entry = new Entry(draft, 1, sentBy, Microseconds(DateTimeOffset.UtcNow));
+                await WriteAsync(connection, transaction, EntryChain.Start, [entry], Job.Fold([entry], new JobKnowledge(families, new Dictionary<string, AccessMap>())), cancel);
             }
         }
 
@@ -81,31 +82,48 @@ public sealed class JobStore(Database database, IFamilies families)
         await using var connection = await database.OpenAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
 
-        // The row lock puts writers of one job in line; the head it reads is the last one committed.
-        await using var lockRow = new NpgsqlCommand("select head_hash from jobs where id = $1 for update", connection, transaction).With(job);
-        if (await lockRow.ExecuteScalarAsync(cancel) is not byte[] headHash)
+        // One message: the row lock puts writers of one job in line, and what is read after it is the last that was committed.
+        await using var look = new NpgsqlBatch(connection, transaction);
+        look.Add("select head_hash from jobs where id = $1 for update", job);
+        look.Add(EntriesOf, job);
+        look.Add("select id, body from entries where id = any($1)", drafts.Select(d => d.Id).ToArray());
+        byte[] headHash;
+        List<Entry> stored;
+        Dictionary<Guid, byte[]> known;
+        await using (var reader = await look.ExecuteReaderAsync(cancel))
         {
-            return new AppendResult.NoSuchJob();
+            if ((await reader.RowsAsync(r => r.GetFieldValue<byte[]>(0), cancel)) is not [var head])
+            {
+                return new AppendResult.NoSuchJob();
+            }
+
+            headHash = head;
+            await reader.NextResultAsync(cancel);
+            stored = await reader.RowsAsync(r => ReadEntry(job, r), cancel);
+            await reader.NextResultAsync(cancel);
+            known = (await reader.RowsAsync(r => (Id: r.GetGuid(0), Body: r.GetFieldValue<byte[]>(1)), cancel)).ToDictionary(x => x.Id, x => x.Body);
         }
 
-        var stored = await EntriesAsync(connection, transaction, job, cancel);
-        if (await RepeatAsync(connection, transaction, stored, drafts, job, sentBy, cancel) is { } repeat)
+        if (known.Count > 0)
         {
+            var repeat = await RepeatAsync(connection, transaction, known, stored, drafts, job, sentBy, cancel);
             await transaction.CommitAsync(cancel);
             return repeat;
         }
 
-        var hashes = drafts.Select(d => d.Payload).OfType<RouteTaken>().Select(r => r.Map);
-        var knowledge = await KnowledgeAsync(connection, transaction, stored, hashes, cancel);
-        var before = Job.Fold(stored, knowledge);
-        if (Judge(before, stored, drafts, knowledge, outOfTurn) is { } refusal)
+        // PostgreSQL keeps microseconds; what is hashed must be what is read back.
+        var received = Microseconds(receivedAt ?? DateTimeOffset.UtcNow);
+        List<Entry> added = [.. drafts.Select((d, i) => new Entry(d, stored.Count + 1 + i, sentBy, received))];
+        var knowledge = await KnowledgeAsync(connection, transaction, stored, drafts.Select(d => d.Payload).OfType<RouteTaken>().Select(r => r.Map), cancel);
+        var (refusal, after) = Judge(stored, added, knowledge, outOfTurn);
+        if (refusal is not null)
         {
             return refusal;
         }
 
-        var written = await WriteAsync(connection, transaction, job, headHash, stored, drafts, sentBy, receivedAt ?? DateTimeOffset.UtcNow, cancel);
+        await WriteAsync(connection, transaction, headHash, added, after, cancel);
         await transaction.CommitAsync(cancel);
-        return new AppendResult.Kept(written.Job, written.Entries);
+        return new AppendResult.Kept(after, added);
     }
 
     /// <summary>A job by the number people call it by, or null.</summary>
@@ -148,7 +166,9 @@ public sealed class JobStore(Database database, IFamilies families)
 
             var entries = await EntriesAsync(connection, transaction, id, cancel);
             var job = Job.Fold(entries, await KnowledgeAsync(connection, transaction, entries, [], cancel));
-            await SummaryStore.WriteAsync(connection, transaction, job, cancel);
+            await using var summary = new NpgsqlBatch(connection, transaction);
+            SummaryStore.Write(summary, job);
+            await summary.ExecuteNonQueryAsync(cancel);
             await transaction.CommitAsync(cancel);
         }
 
@@ -162,15 +182,8 @@ public sealed class JobStore(Database database, IFamilies families)
     }
 
     // Same ids as before: the original answer when the bytes are the same, else both are kept and the first one counts.
-    private async Task<AppendResult?> RepeatAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, IReadOnlyList<Entry> stored, IReadOnlyList<EntryDraft> drafts, Guid job, Guid sentBy, CancellationToken cancel)
+    private async Task<AppendResult> RepeatAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dictionary<Guid, byte[]> known, List<Entry> stored, IReadOnlyList<EntryDraft> drafts, Guid job, Guid sentBy, CancellationToken cancel)
     {
-        await using var find = new NpgsqlCommand("select id, body from entries where id = any($1)", connection, transaction).With(drafts.Select(d => d.Id).ToArray());
-        var known = (await find.ListAsync(r => (Id: r.GetGuid(0), Body: r.GetFieldValue<byte[]>(1)), cancel)).ToDictionary(x => x.Id, x => x.Body);
-        if (known.Count == 0)
-        {
-            return null;
-        }
-
         var other = drafts.FirstOrDefault(d => known.TryGetValue(d.Id, out var body) && !body.AsSpan().SequenceEqual(d.Body()));
         if (other is null && drafts.All(d => known.ContainsKey(d.Id)))
         {
@@ -187,27 +200,29 @@ public sealed class JobStore(Database database, IFamilies families)
         return new AppendResult.IdTaken(other.Id);
     }
 
-    private static AppendResult? Judge(Job before, IReadOnlyList<Entry> stored, IReadOnlyList<EntryDraft> drafts, JobKnowledge knowledge, OutOfTurn outOfTurn)
+    // Why entries are not taken, or the job with them.
+    private static (AppendResult? Refusal, Job After) Judge(List<Entry> stored, List<Entry> added, JobKnowledge knowledge, OutOfTurn outOfTurn)
     {
-        if (drafts.Any(d => d.BasedOn < 0 || d.BasedOn > before.Head))
+        var before = Job.Fold(stored, knowledge);
+        if (added.Any(e => e.Draft.BasedOn < 0 || e.Draft.BasedOn > before.Head))
         {
-            return new AppendResult.Malformed(before, [new FormatFault("$.based_on", $"the job has {before.Head} entries")]);
+            return (new AppendResult.Malformed(before, [new FormatFault("$.based_on", $"the job has {before.Head} entries")]), before);
         }
 
         // One entry at a time, because a later one of the batch may stand on an earlier one.
         var (entries, job) = (stored.ToList(), before);
         string? outOfOrder = null;
-        foreach (var draft in drafts)
+        foreach (var entry in added)
         {
-            var faults = JobRules.Malformed(job, draft.Payload);
+            var faults = JobRules.Malformed(job, entry.Payload);
             if (faults.Count > 0)
             {
-                return new AppendResult.Malformed(before, faults);
+                return (new AppendResult.Malformed(before, faults), before);
             }
 
-            entries.Add(new Entry(draft, entries.Count + 1, draft.Actor, DateTimeOffset.UnixEpoch));
+            entries.Add(entry);
             var after = Job.Fold(entries, knowledge);
-            if (after.Disputes.Count > job.Disputes.Count && (outOfTurn == OutOfTurn.Refuse || !EntryKinds.Of(draft.Payload).IsObservation))
+            if (after.Disputes.Count > job.Disputes.Count && (outOfTurn == OutOfTurn.Refuse || !EntryKinds.Of(entry.Payload).IsObservation))
             {
                 outOfOrder ??= after.Disputes.First(d => job.Disputes.All(o => o.Entry.Id != d.Entry.Id)).Reason;
             }
@@ -216,63 +231,52 @@ public sealed class JobStore(Database database, IFamilies families)
         }
 
         // What others did meanwhile is told before what it led to.
-        var since = stored.Where(e => drafts.Any(d => e.Position > d.BasedOn && Commutation.Clashes(d.Payload, e.Payload))).ToList();
-        return since.Count > 0 ? new AppendResult.Clashed(before, since)
-            : outOfOrder is not null ? new AppendResult.OutOfOrder(before, outOfOrder)
-            : null;
+        var since = stored.Where(e => added.Any(a => e.Position > a.Draft.BasedOn && Commutation.Clashes(a.Payload, e.Payload))).ToList();
+        return (since.Count > 0 ? new AppendResult.Clashed(before, since) : outOfOrder is not null ? new AppendResult.OutOfOrder(before, outOfOrder) : null, job);
     }
 
-    private async Task<(Job Job, IReadOnlyList<Entry> Entries)> WriteAsync(
-        NpgsqlConnection connection, NpgsqlTransaction transaction, Guid job, byte[] headHash, IReadOnlyList<Entry> stored,
-        IReadOnlyList<EntryDraft> drafts, Guid sentBy, DateTimeOffset receivedAt, CancellationToken cancel)
+    private static DateTimeOffset Microseconds(DateTimeOffset time) => new(time.UtcTicks / 10 * 10, TimeSpan.Zero);
+
+    // All of it in one message. The chain over the jobs' heads comes last, because from its lock on writers of all jobs stand in one line; its link is
+    // worked out by the server, so that nobody waits in that line for a message to come and go.
+    private static async Task WriteAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, byte[] headHash, List<Entry> added, Job after, CancellationToken cancel)
     {
-        // PostgreSQL keeps microseconds; what is hashed must be what is read back.
-        receivedAt = new DateTimeOffset(receivedAt.UtcTicks / 10 * 10, TimeSpan.Zero);
-        var (hash, position) = (headHash, stored.Count);
-        var entries = new List<Entry>();
-        foreach (var draft in drafts)
+        await using var batch = new NpgsqlBatch(connection, transaction);
+        var hash = headHash;
+        foreach (var entry in added)
         {
-            var body = draft.Body();
-            position++;
-            hash = EntryChain.Next(hash, position, sentBy, receivedAt, body);
-            var kind = EntryKinds.Of(draft.Payload);
-            await using var insert = new NpgsqlCommand(
+            var (draft, body, kind) = (entry.Draft, entry.Draft.Body(), EntryKinds.Of(entry.Payload));
+            hash = EntryChain.Next(hash, entry.Position, entry.SentBy, entry.ReceivedAt, body);
+            var insert = batch.Add(
                 """
                 insert into entries (job_id, position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, payload, body, hash)
                 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)
-                """, connection, transaction).With(
-                job, position, draft.Id, draft.BasedOn, draft.Actor, sentBy, draft.OccurredAt.ToUniversalTime(), (short)draft.OccurredAt.Offset.TotalMinutes, receivedAt, kind.Name, (short)kind.Version);
-            insert.Parameters.Add(new NpgsqlParameter { Value = EntryKinds.Write(draft.Payload).GetRawText(), NpgsqlDbType = NpgsqlDbType.Jsonb });
-            insert.With(body, hash);
-            await insert.ExecuteNonQueryAsync(cancel);
-            entries.Add(new Entry(draft, position, sentBy, receivedAt));
+                """,
+                draft.Job, entry.Position, draft.Id, draft.BasedOn, draft.Actor, entry.SentBy, draft.OccurredAt.ToUniversalTime(), (short)draft.OccurredAt.Offset.TotalMinutes, entry.ReceivedAt, kind.Name, (short)kind.Version);
+            insert.Parameters.Add(new NpgsqlParameter { Value = EntryKinds.Write(entry.Payload).GetRawText(), NpgsqlDbType = NpgsqlDbType.Jsonb });
+            insert.Parameters.Add(new NpgsqlParameter { Value = body });
+            insert.Parameters.Add(new NpgsqlParameter { Value = hash });
         }
 
-        await using (var head = new NpgsqlCommand("update jobs set head = $2, head_hash = $3 where id = $1", connection, transaction).With(job, position, hash))
-        {
-            await head.ExecuteNonQueryAsync(cancel);
-        }
-
-        List<Entry> all = [.. stored, .. entries];
-        var folded = Job.Fold(all, await KnowledgeAsync(connection, transaction, all, [], cancel));
-        await SummaryStore.WriteAsync(connection, transaction, folded, cancel);
-
-        // Last, because from here on writers of all jobs stand in one line.
-        await using var tip = new NpgsqlCommand("select link, hash from chain_tip for update", connection, transaction);
-        var (link, linkHash) = (await tip.ListAsync(r => (r.GetInt64(0), r.GetFieldValue<byte[]>(1)), cancel)).Single();
-        linkHash = EntryChain.NextHead(linkHash, job, hash);
-        await using var extend = new NpgsqlCommand(
-            "with grown as (insert into chain (link, job_id, position, head_hash, hash) values ($1, $2, $3, $4, $5)) update chain_tip set link = $1, hash = $5", connection, transaction)
-            .With(link + 1, job, position, hash, linkHash);
-        await extend.ExecuteNonQueryAsync(cancel);
-        return (folded, entries);
+        var (job, position) = (added[^1].Draft.Job, added[^1].Position);
+        batch.Add("update jobs set head = $2, head_hash = $3 where id = $1", job, position, hash);
+        SummaryStore.Write(batch, after);
+        batch.Add("select 1 from chain_tip for update");
+        batch.Add(
+            """
+            with grown as (
+              insert into chain (link, job_id, position, head_hash, hash)
+              select link + 1, $1, $2, $3, sha256(hash || convert_to($1::text || E'\n', 'UTF8') || $3) from chain_tip returning link, hash)
+            update chain_tip set link = grown.link, hash = grown.hash from grown
+            """, job, position, hash);
+        await batch.ExecuteNonQueryAsync(cancel);
     }
+
+    private const string EntriesOf = "select position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, body from entries where job_id = $1 order by position";
 
     private static async Task<IReadOnlyList<Entry>> EntriesAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, Guid job, CancellationToken cancel)
     {
-        await using var command = new NpgsqlCommand(
-            "select position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, body from entries where job_id = $1 order by position",
-            connection, transaction).With(job);
+        await using var command = new NpgsqlCommand(EntriesOf, connection, transaction).With(job);
         return await command.ListAsync(r => ReadEntry(job, r), cancel);
     }
 

@@ -40,40 +40,36 @@ public sealed class SummaryStore(Database database)
 
     private static DateTimeOffset? Time(NpgsqlDataReader r, int column) => r.IsDBNull(column) ? null : r.GetFieldValue<DateTimeOffset>(column);
 
-    internal static async Task WriteAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Job job, CancellationToken cancel)
+    /// <summary>Adds what writes a job's summary to a batch.</summary>
+    internal static void Write(NpgsqlBatch batch, Job job)
     {
         var s = JobSummary.Of(job);
-        await using var command = new NpgsqlCommand(
+        var command = batch.Add(
             """
             insert into job_summaries (job_id, vehicle_id, vehicle_name, model, family, words, stage, next, waits_for, waits_until, promised_at, opened_at, closed_at, disputes, position, confirmed, line)
             values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)
             on conflict (job_id) do update set vehicle_id = $2, vehicle_name = $3, model = $4, family = $5, words = $6, stage = $7, next = $8, waits_for = $9, waits_until = $10,
               promised_at = $11, opened_at = $12, closed_at = $13, disputes = $14, position = $15, confirmed = $16, line = $17
-            """, connection, transaction).With(
+            """,
             job.Id, s.Vehicle, s.VehicleName, s.Model, s.Family, s.Words, s.Stage.ToString(), s.Next, (object?)s.WaitsFor ?? DBNull.Value,
             Utc(s.WaitsUntil), Utc(s.PromisedAt), Utc(s.OpenedAt), Utc(s.ClosedAt), s.Disputes, job.Head, (object?)s.Confirmed ?? DBNull.Value);
         command.Parameters.Add(new NpgsqlParameter { Value = JsonSerializer.Serialize(s.Line), NpgsqlDbType = NpgsqlDbType.Jsonb });
-        await command.ExecuteNonQueryAsync(cancel);
-        await WriteTimesAsync(connection, transaction, job, cancel);
+        WriteTimes(batch, job);
     }
 
     // What a closed job took, step by step; nothing while it is open, nor after its closing was withdrawn.
-    private static async Task WriteTimesAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Job job, CancellationToken cancel)
+    private static void WriteTimes(NpgsqlBatch batch, Job job)
     {
         if (job.Map is not { } map || (job.HandedBack is null && job.History.All(h => h.Entry.Payload is not HandedBack)))
         {
             return;
         }
 
-        await using (var gone = new NpgsqlCommand("delete from work_times where job_id = $1", connection, transaction).With(job.Id))
-        {
-            await gone.ExecuteNonQueryAsync(cancel);
-        }
-
+        batch.Add("delete from work_times where job_id = $1", job.Id);
         var times = job.HandedBack is null ? [] : WorkTime.Of(job);
-        await using var add = new NpgsqlCommand("insert into work_times (job_id, map_id, action, on_the_way_back, minutes) select $1, $2, * from unnest($3, $4, $5)", connection, transaction)
-            .With(job.Id, map.Id, times.Select(t => t.Action).ToArray(), times.Select(t => t.Phase == WorkPhase.Refit).ToArray(), times.Select(t => t.Minutes).ToArray());
-        await add.ExecuteNonQueryAsync(cancel);
+        batch.Add(
+            "insert into work_times (job_id, map_id, action, on_the_way_back, minutes) select $1, $2, * from unnest($3, $4, $5)",
+            job.Id, map.Id, times.Select(t => t.Action).ToArray(), times.Select(t => t.Phase == WorkPhase.Refit).ToArray(), times.Select(t => t.Minutes).ToArray());
     }
 
     private static object Utc(DateTimeOffset? time) => time is { } t ? t.ToUniversalTime() : DBNull.Value;
