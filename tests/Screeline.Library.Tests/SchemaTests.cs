@@ -37,6 +37,13 @@ public sealed class SchemaTests
     [InlineData("operations.0.damage.chance", "1.5")]
     [InlineData("operations.0.kind", "\"shut\"")]
     [InlineData("refit_steps.0.gate", "\"yes\"")]
+    [InlineData("operations.0.outline", "[[0, 0], [101, 1], [2, 2]]")]
+    [InlineData("operations.0.off", "[{\"kind\": \"door\", \"what\": \"w\"}]")]
+    [InlineData("operations.2.fasteners.0.joint", "\"glass\"")]
+    [InlineData("operations.2.fasteners.0.at", "[[1]]")]
+    [InlineData("operations.2.fasteners.0.adaptor", "{\"offset_mm\": 45}")]
+    [InlineData("operations.2.fasteners.0.torque.grade", "\"rumour\"")]
+    [InlineData("operations.2.fasteners.0.torque.others", "[{\"value\": 3, \"unit\": \"stone\", \"source\": \"s\"}]")]
     public void What_the_reader_refuses_the_schema_refuses_too(string at, string to)
     {
         var shipped = ShippedLibrary.Load();

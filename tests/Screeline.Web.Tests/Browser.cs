@@ -73,6 +73,9 @@ internal sealed class Browser : IDisposable
         }
     }
 
+    /// <summary>Keeps a picture of an element.</summary>
+    public void Save(string selector, string file) => File.WriteAllBytes(file, ((ITakesScreenshot)One(selector)).GetScreenshot().AsByteArray);
+
     /// <summary>Presses a place within an element, in shares of its width and height.</summary>
     public void ClickAt(string selector, double x, double y)
     {

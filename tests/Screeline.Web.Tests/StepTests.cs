@@ -1,4 +1,3 @@
-using System.IO.Compression;
 using System.Net;
 using OpenQA.Selenium;
 
@@ -7,8 +6,6 @@ namespace Screeline.Web.Tests;
 /// <summary>What is said at a step besides its tick, in a real browser and through plain forms.</summary>
 public sealed class StepTests(Site site)
 {
-    private static readonly byte[] Picture = MakePicture();
-
     /// <summary>Every exception: two presses, and its consequence stands at the step.</summary>
     [Theory]
     [InlineData("Seized", "Seized: about", 1280, true)]
@@ -21,7 +18,7 @@ public sealed class StepTests(Site site)
     [InlineData("OtherHand", "Left-hand thread: loosens with the clock", 1280)]
     public async Task An_exception_takes_two_presses(string state, string consequence, int width, bool keyboardOnly = false)
     {
-        var job = await JobAtAsync("upper-bolt");
+        var job = await site.JobAtAsync("upper-bolt");
         using var b = new Browser(site, width, width == 390 ? 844 : 800, keyboardOnly);
         b.Open($"/jobs/{job}/take-apart?step=upper-bolt");
         b.Press("a[href='#exceptions']", () => b.Script<bool>("return document.getElementById('not-as-planned').open"));
@@ -34,7 +31,7 @@ public sealed class StepTests(Site site)
     [Fact]
     public async Task Another_size_changes_the_tool_at_once_and_a_seized_one_soaks()
     {
-        var job = await JobAtAsync("upper-bolt");
+        var job = await site.JobAtAsync("upper-bolt");
         using var b = new Browser(site);
         b.Open($"/jobs/{job}/take-apart?step=upper-bolt");
         b.Press("a[href='#exceptions']", () => b.Script<bool>("return document.getElementById('not-as-planned').open"));
@@ -58,7 +55,7 @@ public sealed class StepTests(Site site)
     [Fact]
     public async Task A_hidden_fastener_is_counted_here_and_expected_by_the_next_job()
     {
-        var job = await JobAtAsync("engine-cover");
+        var job = await site.JobAtAsync("engine-cover");
         using var b = new PlainBrowser(site);
         await b.OpenAsync($"/jobs/{job}/take-apart?step=engine-cover");
         await b.SubmitAsync("form[action*=Extra]", ("kind", "screw"), ("drive", "hex-99999"));
@@ -79,7 +76,7 @@ public sealed class StepTests(Site site)
     [Fact]
     public async Task Twenty_screws_are_counted_as_they_come()
     {
-        var job = await JobAtAsync("engine-cover");
+        var job = await site.JobAtAsync("engine-cover");
         using var b = new Browser(site);
         b.Open($"/jobs/{job}/take-apart?step=engine-cover");
         b.Press(".count-on button");
@@ -104,7 +101,7 @@ public sealed class StepTests(Site site)
     [Fact]
     public async Task A_half_counted_group_is_not_ticked()
     {
-        var job = await JobAtAsync("engine-cover");
+        var job = await site.JobAtAsync("engine-cover");
         using var b = new PlainBrowser(site);
         await b.OpenAsync($"/jobs/{job}/take-apart?step=engine-cover");
         var done = PlainBrowser.Fields(b.MainForm);
@@ -119,7 +116,7 @@ public sealed class StepTests(Site site)
     [Fact]
     public async Task A_connection_for_a_moment_is_told_until_it_is_off_again()
     {
-        var job = await JobAtAsync("intake-duct");
+        var job = await site.JobAtAsync("intake-duct");
         using var b = new PlainBrowser(site);
         await b.OpenAsync($"/jobs/{job}/take-apart?step=intake-duct");
         await b.SubmitAsync("form[action*=Plug]", ("what", " "));
@@ -135,7 +132,7 @@ public sealed class StepTests(Site site)
     [Fact]
     public async Task A_clinging_part_a_note_and_a_tool_that_stays_are_kept_with_the_step()
     {
-        var job = await JobAtAsync("intake-duct");
+        var job = await site.JobAtAsync("intake-duct");
         using var b = new PlainBrowser(site);
         await b.OpenAsync($"/jobs/{job}/take-apart?step=intake-duct");
         await b.SubmitAsync("form[action*=Trouble]");
@@ -150,84 +147,9 @@ public sealed class StepTests(Site site)
     }
 
     [Fact]
-    public async Task A_picture_is_kept_pinned_by_taps_and_laid_over_a_fresh_one()
-    {
-        using var b = new Browser(site);
-        var file = Path.Combine(Path.GetTempPath(), $"screeline-{Guid.NewGuid():N}.png");
-        await File.WriteAllBytesAsync(file, Picture);
-        try
-        {
-            b.Open("/jobs/9/refit?step=heat-shield");
-            b.Press("#keeps > summary", () => b.Script<bool>("return document.getElementById('keeps').open"));
-            b.One("#keeps input[type=file]").SendKeys(file);
-            b.Press("#keeps form[enctype] button");
-            b.Until(() => b.All(".shots a").Count == 1, b.Text);
-            b.Press(".shots a");
-            b.Until(() => b.Script<bool>("return document.querySelector('.pin-picture.fluid') !== null && document.querySelector('[data-pin]').offsetHeight > 100"), "the picture does not come");
-            b.ClickAt("[data-pin]", 0.25, 0.5);
-            b.Until(() => b.All(".pin").Count == 1, "no pin");
-            var place = b.Script<string>("const p = document.querySelector('.pin-shape').getBBox(); const v = document.querySelector('.pinned svg').viewBox.baseVal; return Math.round(100 * (p.x + p.width / 2) / v.width) + ' ' + Math.round(100 * (p.y + p.height / 2) / v.height);");
-            Assert.Equal("25 50", place);
-            b.Press("a[href='?kind=Wire']");
-            foreach (var (x, y, points) in new[] { (0.1, 0.1, 1), (0.5, 0.2, 2), (0.9, 0.1, 3) })
-            {
-                b.ClickAt("[data-pin]", x, y);
-                b.Until(() => b.Text.Contains($"2 Wire route, {points} points", StringComparison.Ordinal), b.Text);
-            }
-
-            b.Press(".actions form button");
-            b.Until(() => b.Text.Contains("2 Wire route, 2 points", StringComparison.Ordinal), b.Text);
-            b.Press("[data-main]");
-
-            // The same place again: the pins lie over the fresh picture.
-            b.One("#keeps input[type=file]").SendKeys(file);
-            b.Press("#keeps form[enctype] button");
-            b.Until(() => b.All(".shots li").Count == 2, b.Text);
-            Assert.Equal(4, b.All(".shots .pin").Count);
-            Assert.Empty(b.Complaints);
-        }
-        finally
-        {
-            File.Delete(file);
-        }
-    }
-
-    public static TheoryData<string, byte[], string> BadPictures => new()
-    {
-        { "text.jpg", "no picture at all"u8.ToArray(), "This is no picture that can be read" },
-        { "cut.png", Picture[..(Picture.Length / 2)], "cut short" },
-        { "empty.png", [], "No picture was chosen" },
-        { "drawing.svg", "<svg xmlns='http://www.w3.org/2000/svg'><script>1</script></svg>"u8.ToArray(), "This is no picture that can be read" },
-        { "large.jpg", new byte[12_300_000], "at most 12 are taken" },
-    };
-
-    [Theory]
-    [MemberData(nameof(BadPictures))]
-    public async Task A_bad_picture_is_refused_and_the_step_stays(string name, byte[] content, string words)
-    {
-        using var b = new PlainBrowser(site);
-        await b.OpenAsync("/jobs/5/take-apart?step=undertray");
-        var before = await site.ScalarAsync<long>("select count(*) from documents where media_type like 'image/%'");
-        await b.PostFileAsync("form[enctype]", "picture", name, content);
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, b.Status);
-        Assert.Contains(words, b.Text, StringComparison.Ordinal);
-        Assert.Contains("Undertray off", b.Text, StringComparison.Ordinal);
-        Assert.Equal(before, await site.ScalarAsync<long>("select count(*) from documents where media_type like 'image/%'"));
-    }
-
-    [Fact]
-    public async Task Only_pictures_are_given_out_as_pictures()
-    {
-        using var b = new PlainBrowser(site);
-        var map = await site.ScalarAsync<string>("select sha256 from documents where media_type = 'application/json' limit 1");
-        Assert.Equal(HttpStatusCode.NotFound, (await b.Client.GetAsync($"/pictures/{map}.jpg")).StatusCode);
-        Assert.Equal(HttpStatusCode.NotFound, (await b.Client.GetAsync($"/pictures/{new string('0', 64)}.jpg")).StatusCode);
-    }
-
-    [Fact]
     public async Task A_torque_in_the_wrong_unit_is_asked_about_before_it_is_kept()
     {
-        var job = await JobAtAsync(null);
+        var job = await site.JobAtAsync(null);
         using var b = new PlainBrowser(site);
         await b.OpenAsync($"/jobs/{job}/refit");
         for (var i = 0; b.Page.QuerySelector("input[name=torque-stud-nut]") is null; i++)
@@ -319,6 +241,19 @@ public sealed class StepTests(Site site)
 
         await b.OpenAsync("/jobs/5/labels");
         Assert.Equal(9, b.Page.QuerySelectorAll(".label").Length);
+        // The codes are read by another program (zbar, Debian) off what the browser shows.
+        using (var screen = new Browser(site))
+        {
+            screen.Open("/jobs/5/labels");
+            var file = Path.Combine(Path.GetTempPath(), $"screeline-{Guid.NewGuid():N}.png");
+            screen.Save("main", file);
+            using var reader = System.Diagnostics.Process.Start(new System.Diagnostics.ProcessStartInfo("zbarimg", ["-q", "--raw", file]) { RedirectStandardOutput = true, RedirectStandardError = true })!;
+            var read = await reader.StandardOutput.ReadToEndAsync();
+            File.Delete(file);
+            Assert.Contains($"{site.Address}jobs/5/at/undertray", read, StringComparison.Ordinal);
+            Assert.Equal(9, read.Split('\n', StringSplitOptions.RemoveEmptyEntries).Length);
+        }
+
         await b.OpenAsync("/jobs/5/at/undertray");
         Assert.Equal("/jobs/5/take-apart?step=undertray", b.At.PathAndQuery);
         await b.OpenAsync("/jobs/9/at/undertray");
@@ -339,62 +274,6 @@ public sealed class StepTests(Site site)
         Assert.Contains("calibration ran out on 1 Jan 2021", b.Text, StringComparison.Ordinal);
         await b.OpenAsync("/library");
         await b.SubmitAsync("form[action*=Calibrated]", ("on-torque-wrench-1-6", day));
-    }
-
-    [Theory]
-    [InlineData("/bench/torque?value=47+N·m", "Set 47 N·m")]
-    [InlineData("/bench/torque?value=24+N·m&thread=M5", "24 lbf·in is 2.71 N·m")]
-    [InlineData("/bench/torque?value=47+V", "a torque is wanted")]
-    [InlineData("/bench/torque?value=47&thread=M9", "not a size of ISO 261")]
-    [InlineData("/bench/torque?value=20&offset=270&angle=180", "back to the grip")]
-    [InlineData("/bench/thread?thread=M8", "24.6 N·m")]
-    [InlineData("/bench/thread?thread=M8&joint=copper-stud", "Seat the nut")]
-    [InlineData("/bench/thread?thread=M8&friction=9", "A number from 0.05 to 0.3")]
-    [InlineData("/bench/socket?head=hex-13&tool=1/2", "Goes on a small head only")]
-    [InlineData("/bench/socket?head=banana", "is not a drive")]
-    [InlineData("/bench/wire?metres=1&section=35&amperes=200", "99 mV lost")]
-    [InlineData("/bench/wire?metres=1&section=AWG+2&amperes=100", "51 mV lost")]
-    [InlineData("/bench/wire?metres=-1&section=35", "A number from 0.01 to 200")]
-    [InlineData("/bench/convert?figure=22+lb-ft", "29.8 N·m")]
-    [InlineData("/bench/convert?figure=5+m", "5000 mm")]
-    [InlineData("/bench/convert?figure=22", "Which unit?")]
-    [InlineData("/bench/convert?figure=22+furlongs", "that unit is not known here")]
-    public async Task The_bench_answers_without_a_job(string address, string words)
-    {
-        using var b = new PlainBrowser(site, person: null);
-        await b.OpenAsync(address);
-        Assert.Equal(HttpStatusCode.OK, b.Status);
-        Assert.Contains(words, b.Text, StringComparison.Ordinal);
-    }
-
-    [Fact]
-    public void The_bench_answers_while_one_types()
-    {
-        using var b = new Browser(site);
-        b.Open("/bench/torque");
-        b.Type("#value", "22 lb-ft");
-        b.Until(() => b.Text.Contains("29.8 N·m", StringComparison.Ordinal), b.Text);
-        Assert.Contains("value=22", b.Script<string>("return location.search"), StringComparison.Ordinal);
-        b.Type("#thread", "M9");
-        b.Until(() => b.One("#thread-fault").Text.Contains("ISO 261", StringComparison.Ordinal), b.Text);
-        Assert.Empty(b.Complaints);
-    }
-
-    [Theory]
-    [InlineData("""{"value": 90, "unit": "N·m", "adaptor": {"offset_mm": 45, "angle": 0}, "wrenches": [{"id": "w", "low": 20, "high": 120, "step": 1, "unit": "N·m", "length_mm": 450}]}""", "\"set\":82")]
-    [InlineData("""{"thread": "M8"}""", "\"value_nm\":24.")]
-    [InlineData("""{"value": 24, "unit": "N·m", "thread": "M5"}""", "24 lbf")]
-    [InlineData("""{}""", "a thread to work one out for")]
-    [InlineData("""{"value": 24, "unit": "stone"}""", "$.unit")]
-    [InlineData("""{"value": 24, "unit": "N·m", "joint": "glass"}""", "$.joint")]
-    [InlineData("""{"value": 24, "unit": "N·m", "colour": "red"}""", "$.colour")]
-    [InlineData("""{"value": 24""", "$")]
-    public async Task The_torque_calculator_over_JSON(string body, string words)
-    {
-        using var b = new PlainBrowser(site);
-        var answer = await b.Client.PostAsync("/api/v1/torque", new StringContent(body, System.Text.Encoding.UTF8, "application/json"));
-        var text = System.Text.RegularExpressions.Regex.Unescape(await answer.Content.ReadAsStringAsync());
-        Assert.Contains(words, text, StringComparison.Ordinal);
     }
 
     /// <summary>The first view of a step and each further one, as they go over the wire with Brotli.</summary>
@@ -430,7 +309,7 @@ public sealed class StepTests(Site site)
     [Fact]
     public async Task Nothing_shifts_when_a_step_is_ticked()
     {
-        var job = await JobAtAsync("intake-duct");
+        var job = await site.JobAtAsync("intake-duct");
         using var b = new Browser(site);
         b.Open($"/jobs/{job}/take-apart");
         b.Script<object?>("""
@@ -441,84 +320,5 @@ public sealed class StepTests(Site site)
         b.Press("[data-main]");
         b.Press("[data-main]");
         Assert.True(b.Number("return window.shifted") < 0.01, $"{b.Number("return window.shifted")}");
-    }
-
-    // A job of its own, taken apart up to a step; null for all of it.
-    private async Task<long> JobAtAsync(string? before)
-    {
-        using var b = new PlainBrowser(site);
-        await PlainTests.OpenJobAsync(b);
-        await b.SubmitAsync("#complaint", ("behaviours", "one-clunk"), ("tried", "5"), ("failed", "5"), ("when", "always"));
-        for (var i = 0; b.Page.QuerySelector(".verdict") is null; i++)
-        {
-            Assert.True(i < 12, b.Text);
-            var (field, answer) = OpenStarter.Answer(b.Page.QuerySelector("#reading input[name=test]")!.GetAttribute("value")!);
-            await b.SubmitAsync("#reading", (field, answer));
-        }
-
-        await b.SubmitAsync(b.MainForm, ("act", "proven"));
-        await b.SubmitAsync(b.MainForm);
-        for (var i = 0; b.At.AbsolutePath.EndsWith("/take-apart", StringComparison.Ordinal); i++)
-        {
-            Assert.True(i < 40, b.Text);
-            if (before is not null && b.Page.QuerySelector($".actions input[name=step][value='{before}']") is not null)
-            {
-                break;
-            }
-
-            await b.SubmitAsync(b.LookedForm ?? b.MainForm);
-        }
-
-        return b.Number;
-    }
-
-    // A made-up picture: 320 by 240 in four colours, written by hand so that the test needs no package for it.
-    private static byte[] MakePicture()
-    {
-        const int width = 320, height = 240;
-        using var raw = new MemoryStream();
-        using (var zlib = new ZLibStream(raw, CompressionLevel.NoCompression, leaveOpen: true))
-        {
-            for (var y = 0; y < height; y++)
-            {
-                zlib.WriteByte(0);
-                for (var x = 0; x < width; x++)
-                {
-                    zlib.Write([(byte)(x < 160 ? 60 : 200), (byte)(y < 120 ? 70 : 180), (byte)((x * y) & 255)]);
-                }
-            }
-        }
-
-        using var png = new MemoryStream();
-        png.Write([137, 80, 78, 71, 13, 10, 26, 10]);
-        void Chunk(string type, byte[] data)
-        {
-            byte[] body = [.. System.Text.Encoding.ASCII.GetBytes(type), .. data];
-            png.Write([(byte)(data.Length >> 24), (byte)(data.Length >> 16), (byte)(data.Length >> 8), (byte)data.Length]);
-            png.Write(body);
-            var crc = Crc(body);
-            png.Write([(byte)(crc >> 24), (byte)(crc >> 16), (byte)(crc >> 8), (byte)crc]);
-        }
-
-        Chunk("IHDR", [0, 0, width >> 8, width & 255, 0, 0, 0, height, 8, 2, 0, 0, 0]);
-        Chunk("IDAT", raw.ToArray());
-        Chunk("IEND", []);
-        return png.ToArray();
-    }
-
-    // CRC-32 of the PNG specification, annex D.
-    private static uint Crc(byte[] bytes)
-    {
-        var crc = 0xFFFFFFFFu;
-        foreach (var b in bytes)
-        {
-            crc ^= b;
-            for (var k = 0; k < 8; k++)
-            {
-                crc = (crc & 1) != 0 ? 0xEDB88320u ^ (crc >> 1) : crc >> 1;
-            }
-        }
-
-        return ~crc;
     }
 }

@@ -33,6 +33,12 @@ internal static class AccessMapChecks
             o.Needs.Names.Distinct().ToList().ForEach(name => Known(operations, name, $"{path}.needs", "operation"));
             (o.Close.While?.Names ?? []).Distinct().ToList().ForEach(name => Known(operations, name, $"{path}.close.while", "operation"));
             Unique(o.Fasteners.Select((f, j) => (f.Id, $"{path}.fasteners[{j}].id")), faults);
+            faults.AddRange(o.Fasteners.Select((f, j) => (f, j)).Where(x => x.f.At.Count > 0 && x.f.At.Count != x.f.Count).Select(x => new FormatFault($"{path}.fasteners[{x.j}].at", $"{x.f.At.Count} places for {x.f.Count} fasteners")));
+            if (o.Outline.Count is 1 or 2)
+            {
+                faults.Add(new FormatFault($"{path}.outline", "at least three corners"));
+            }
+
             CheckCautions(o.Cautions, path);
             foreach (var tool in o.OrTools.Keys.Where(tool => !o.Tools.Contains(tool)))
             {
