@@ -163,6 +163,15 @@ public sealed class ShippedLibrary
         return reader.ReadToEnd();
     }
 
+    internal static byte[] Bytes(string name)
+    {
+        using var stream = typeof(ShippedLibrary).Assembly.GetManifestResourceStream(name)
+            ?? throw new InvalidOperationException($"The data file {name} is not in the assembly.");
+        using var memory = new MemoryStream();
+        stream.CopyTo(memory);
+        return memory.ToArray();
+    }
+
     internal static List<T> ReadList<T>(string name, string key, Func<JsonReader, T> read, List<FormatFault> faults)
     {
         using var document = JsonDocument.Parse(Text(name));

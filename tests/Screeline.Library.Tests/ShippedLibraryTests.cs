@@ -12,6 +12,47 @@ public sealed class ShippedLibraryTests
     private static readonly DemoFleet Fleet = DemoFleet.Load();
 
     [Fact]
+    public void Every_family_says_what_to_compare_and_what_can_be_had()
+    {
+        foreach (var family in Library.Systems.Select(s => s.Id))
+        {
+            var part = Library.Part(family, "Brannock Tideway")!;
+            Assert.True(part.Points.Count >= 3 && part.Offers.Count >= 2, family);
+            Assert.All(part.Points, p => Assert.StartsWith("Because ", p.Why, StringComparison.Ordinal));
+            Assert.Equal(part.Points.Count, part.Points.Select(p => p.Id).Distinct().Count());
+            foreach (var point in part.Points.Where(p => p.Step is not null))
+            {
+                Assert.Contains(Library.Maps.Where(m => m.Map.Family == family), m => m.Map.Operation(point.Step!)?.Fasteners.Any(f => f.Id == point.Fastener) == true);
+            }
+        }
+
+        Assert.Null(Library.Part("no-such", "Brannock Tideway"));
+        Assert.NotNull(Library.Part("starting", "Orlo Petrel"));
+    }
+
+    [Fact]
+    public void Tools_that_turn_fasteners_say_which_and_torque_wrenches_have_their_scale()
+    {
+        Assert.All(Library.Tools.Where(t => t.Id.StartsWith("socket-", StringComparison.Ordinal) || t.Id.StartsWith("bit-", StringComparison.Ordinal) || t.Id.StartsWith("spanner-", StringComparison.Ordinal)), t => Assert.True(t.Drive is not null, t.Id));
+        Assert.All(Library.Tools.Where(t => t.Id.StartsWith("torque-wrench-", StringComparison.Ordinal)), t => Assert.True(t.Wrench is { } w && w.Low < w.High && w.Step > 0, t.Id));
+        // Every drive in the shipped maps is one that is known.
+        foreach (var fastener in Library.Maps.SelectMany(m => m.Map.Operations).SelectMany(o => o.Fasteners).Where(f => f.Drive is not null))
+        {
+            Assert.True(Core.Fastening.Drive.Read(fastener.Drive).Drive is not null, fastener.Drive);
+            Assert.True(fastener.Thread is null || fastener.Metric is not null, fastener.Thread);
+        }
+    }
+
+    [Fact]
+    public void No_torque_in_a_shipped_map_is_one_its_thread_cannot_mean()
+    {
+        foreach (var fastener in Library.Maps.SelectMany(m => m.Map.Operations).SelectMany(o => o.Fasteners).Where(f => f is { Torque: not null, Metric: not null }))
+        {
+            Assert.All(fastener.Torque!.All, t => Assert.Null(Core.Fastening.TorqueDoubt.Of(t.Value, fastener.Metric!, fastener.Joint)));
+        }
+    }
+
+    [Fact]
     public void The_starter_map_holds_what_a_real_job_needs()
     {
         var map = Library.MapsFor("starting", "Brannock Tideway")[0].Map;
@@ -130,7 +171,7 @@ public sealed class ShippedLibraryTests
         var knowledge = new JobKnowledge(new Families(Library), Library.Maps.ToDictionary(m => m.Hash, m => m.Map));
         var jobs = new DemoStory(Library, Fleet, DateTimeOffset.Now).Jobs().Select(d =>
         {
-            var entries = d.Entries.Select((e, i) => new Entry(new EntryDraft(Guid.NewGuid(), d.Id, i, e.Actor, DateTimeOffset.Now - e.Ago, e.Payload), i + 1, e.Actor, DateTimeOffset.Now)).ToList();
+            var entries = d.Entries.Select((e, i) => new Entry(new EntryDraft(e.Id ?? Guid.NewGuid(), d.Id, i, e.Actor, DateTimeOffset.Now - e.Ago, e.Payload), i + 1, e.Actor, DateTimeOffset.Now)).ToList();
             return Job.Fold(entries, knowledge);
         }).ToList();
         Assert.All(jobs, j => Assert.Empty(j.Disputes));

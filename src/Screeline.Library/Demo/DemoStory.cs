@@ -10,7 +10,8 @@ namespace Screeline.Library.Demo;
 /// <param name="Ago">How long before now it happened.</param>
 /// <param name="Actor">Who.</param>
 /// <param name="Payload">What.</param>
-public sealed record DemoEntry(TimeSpan Ago, Guid Actor, Payload Payload);
+/// <param name="Id">Its id, where a later entry names it; null for any.</param>
+public sealed record DemoEntry(TimeSpan Ago, Guid Actor, Payload Payload, Guid? Id = null);
 
 /// <summary>One job of the story, its entries oldest first.</summary>
 public sealed record DemoJob(Guid Id, IReadOnlyList<DemoEntry> Entries);
@@ -21,6 +22,9 @@ public sealed record DemoJob(Guid Id, IReadOnlyList<DemoEntry> Entries);
 /// </summary>
 public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeOffset now)
 {
+    /// <summary>A drawn picture of an undertray, JPEG, 960 by 720.</summary>
+    public static byte[] UndertrayPicture { get; } = ShippedLibrary.Bytes("demo/undertray.jpg");
+
     private readonly ShippedMap _map = library.MapsFor("starting", "Brannock Tideway")[0];
 
     /// <summary>All jobs, the oldest first.</summary>
@@ -183,6 +187,14 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         var plan = TakeRoute(t);
         foreach (var action in plan.Removal.TakeWhile(a => a.Id != "main-nut"))
         {
+            if (action.Id == "undertray")
+            {
+                var picture = new Guid($"91c00000-0000-4000-8000-{n:D12}");
+                t.Say(1, new PictureTaken("undertray", Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(UndertrayPicture)), 960, 720, "Undertray from below", null), picture);
+                t.Say(1, new PinsSet(picture, [.. new (decimal X, decimal Y)[] { (30, 18.9m), (70.8m, 18.9m), (86.7m, 36.7m), (88.3m, 64.4m), (72.5m, 83.3m), (30, 83.3m), (10.8m, 64.4m), (12.5m, 36.7m) }.Select(p => new Pin(PinKind.Screw, [new PinPoint(p.X, p.Y)], null)),
+                    new Pin(PinKind.Wire, [new PinPoint(15, 26.7m), new PinPoint(32, 34.4m), new PinPoint(50, 33.3m), new PinPoint(65, 31), new PinPoint(85, 43.3m)], "lamp wire")]));
+            }
+
             if (action.Id == "heat-shield")
             {
                 t.Say(2, new FastenerFound("heat-shield", "shield-bolts", FastenerState.Broken, 1, null, "head off, rusted through"));
@@ -332,12 +344,12 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
 
         public int NextCell() => ++_cell;
 
-        public void Say(double minutesLater, Payload payload)
+        public void Say(double minutesLater, Payload payload, Guid? id = null)
         {
             // A story never runs past now, however long its steps take.
             var later = _ago - TimeSpan.FromMinutes(minutesLater);
             _ago = later > TimeSpan.FromSeconds(30) ? later : _ago;
-            _entries.Add(new DemoEntry(_ago, actor, payload));
+            _entries.Add(new DemoEntry(_ago, actor, payload, id));
         }
 
         public DemoJob Done() => new(new Guid($"10b00000-0000-4000-8000-{n:D12}"), _entries);

@@ -85,6 +85,7 @@ public static class Preparation
             await documents.KeepAsync(map.Json, "application/json");
         }
 
+        await documents.KeepAsync(DemoStory.UndertrayPicture, "image/jpeg");
         var store = new JobStore(database, new Families(library));
         var now = DateTimeOffset.Now;
         foreach (var job in new DemoStory(library, fleet, now).Jobs())
@@ -95,7 +96,7 @@ public static class Preparation
 
     private static async Task LoadAsync(JobStore store, DemoJob job, DateTimeOffset now)
     {
-        var drafts = job.Entries.Select((e, i) => new EntryDraft(Guid.NewGuid(), job.Id, i, e.Actor, now - e.Ago, e.Payload)).ToList();
+        var drafts = job.Entries.Select((e, i) => new EntryDraft(e.Id ?? Guid.NewGuid(), job.Id, i, e.Actor, now - e.Ago, e.Payload)).ToList();
 
         // A load that was broken off goes on where it stopped.
         var there = (await store.FindAsync(job.Id))?.Job.Head ?? 0;
