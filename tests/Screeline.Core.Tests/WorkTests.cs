@@ -71,6 +71,36 @@ public sealed class WorkTests
     }
 
     [Fact]
+    public void The_wait_of_restraint_parts_is_taken_whole_and_nobody_shortens_it()
+    {
+        // The starter's map has none: its exhaust stands in for one.
+        var json = JobStory.Map.Json.Replace("\"cautions\": [\"hot-exhaust\"],\n      \"provides\": [\"exhaust-cool\"]", "\"cautions\": [\"restraint\"],\n      \"provides\": [\"exhaust-cool\", \"restraint-isolated\"]", StringComparison.Ordinal);
+        var map = AccessMapReader.ReadKept(json)!;
+        Assert.Contains("restraint", map["cooled"].Cautions);
+        var hash = Library.ShippedLibrary.Hash(json);
+        var entries = new JobStory().Proven().Entries;
+        Entry Say(Payload payload, int minute)
+        {
+            var last = entries[^1].Draft;
+            entries.Add(new Entry(new EntryDraft(Guid.NewGuid(), last.Job, entries.Count, JobStory.Ansa, Begin.AddMinutes(minute), payload), entries.Count + 1, JobStory.Ansa, Begin.AddMinutes(minute)));
+            return entries[^1];
+        }
+
+        Job Now() => Job.Fold(entries, JobStory.Knowledge with { Maps = new Dictionary<string, AccessMap> { [hash] = map } });
+        Say(new RouteTaken(hash, map.Targets[0].Id, [.. JobStory.Plan.Removal.Select(a => a.Id)], [.. JobStory.Plan.Refit.Select(a => a.Id)]), 20);
+        var tick = new StepDone(WorkPhase.Apart, "cooled", null, []);
+        Assert.Contains("was not taken", JobRules.OutOfOrder(Now(), tick, Begin.AddMinutes(21)));
+        Assert.Contains(JobRules.Malformed(Now(), new TimerStarted("cooled", TimerKind.Restraint, 5, "w")), f => f.Path == "$.payload.minutes");
+        Say(new TimerStarted("cooled", TimerKind.Wait, 1, "a shorter one"), 21);
+        Assert.Contains("was not taken", JobRules.OutOfOrder(Now(), tick, Begin.AddMinutes(30)));
+        var timer = Say(new TimerStarted("cooled", TimerKind.Restraint, 25, "airbag"), 30);
+        Assert.NotNull(JobRules.OutOfOrder(Now(), new TimerEnded(timer.Id), Begin.AddMinutes(31)));
+        Say(new TimerEnded(timer.Id), 32);
+        Assert.Contains("Its wait runs", JobRules.OutOfOrder(Now(), tick, Begin.AddMinutes(40)));
+        Assert.Null(JobRules.OutOfOrder(Now(), tick, Begin.AddMinutes(56)));
+    }
+
+    [Fact]
     public void When_nothing_else_is_possible_the_waiting_step_stays_due()
     {
         var story = new JobStory().Apart("ring-gear");

@@ -164,6 +164,12 @@ public sealed class PlainTests(Site site)
         Assert.Equal(HttpStatusCode.OK, b.Status);
         await b.OpenAsync("/jobs/5/take-apart?step=heat-shield");
         Assert.Contains("hex 11", b.Text, StringComparison.Ordinal);
+
+        // A slip of the finger is taken back where it stands.
+        await b.SubmitAsync(b.Page.QuerySelectorAll("form.take-back").Cast<AngleSharp.Html.Dom.IHtmlFormElement>().Last());
+        Assert.Equal("/jobs/5/take-apart?step=heat-shield", b.At.PathAndQuery);
+        Assert.DoesNotContain("hex 11 fits", b.Text, StringComparison.Ordinal);
+        Assert.Contains("hex 10", b.Text, StringComparison.Ordinal);
     }
 
     [Fact]

@@ -81,7 +81,8 @@ public sealed partial class Job
             case TemporaryConnection p: _connections[p.What] = new(entry, p); break;
             case FastenersCounted p: _counted[(p.Phase, p.Step, p.Fastener)] = p.Count; break;
             case TimerStarted p: _timers.Add((entry, p)); break;
-            case TimerEnded p: _timersEnded.TryAdd(p.Timer, entry.Draft.OccurredAt); break;
+            // Nobody shortens the wait of restraint parts, whoever says so.
+            case TimerEnded p when _timers.Any(t => t.Entry.Id == p.Timer && t.Payload.Kind != TimerKind.Restraint): _timersEnded.TryAdd(p.Timer, entry.Draft.OccurredAt); break;
             case NoteAdded p: _notes.Add(new(entry, p)); break;
             case PictureTaken p: _pictures.Add(new(entry, p)); break;
             case PinsSet p: _pins[p.Picture] = p.Pins; break;

@@ -29,7 +29,8 @@ public static class JobRules
             : job.Removed.Keys.FirstOrDefault(id => !r.Removal.Contains(id)) is { } off ? $"“{off}” is off already and must stay part of the way."
             : null,
         StepDone step => StepOutOfOrder(job, step, at),
-        TimerEnded t => job.Timers.Any(x => x.Entry.Id == t.Timer) ? null : "That wait never began.",
+        TimerEnded t => job.Timers.FirstOrDefault(x => x.Entry.Id == t.Timer) is not { } timer ? "That wait never began."
+            : timer.Payload.Kind == TimerKind.Restraint ? "That wait is the maker's: nobody shortens it." : null,
         DifferenceSigned d => d.Covers.Count > 0 && d.Covers.All(c => job.Differences.Any(x => x.Key == c)) ? null : "The count has changed: look at it again before you sign.",
         TorqueSet t => job.Removed.ContainsKey(t.Step) ? null : $"“{t.Step}” was not opened.",
         HandedBack => job.IsDone(Stage.Prove) ? null : $"Not proved yet. {string.Join(". ", job.MissingFromProof.Take(3))}",
@@ -51,7 +52,7 @@ public static class JobRules
         if (step.Phase == WorkPhase.Apart)
         {
             return map.Operation(step.Step) is not { } operation || !job.Set.Contains(step.Step) ? $"“{step.Step}” does not belong to the way in."
-                : operation is { WaitMinutes: > 0 } && operation.Cautions.Contains("restraint") && job.Timers.All(t => t.Payload.Step != step.Step) ? "The maker's waiting time was not taken: start it."
+                : operation is { WaitMinutes: > 0 } && operation.Cautions.Contains("restraint") && !job.Timers.Any(t => t.Payload.Step == step.Step && t.Payload.Kind == TimerKind.Restraint && !t.Runs(at)) ? "The maker's waiting time was not taken: start it."
                 : job.Removed.TryGetValue(step.Step, out var before) ? $"Ticked already at {before.Entry.Draft.OccurredAt:HH:mm}."
                 : WalkRules.MayRemove(operation, job.Removed.Keys.ToHashSet(StringComparer.Ordinal)) ? null
                 : $"Before “{operation.Title}”: {Missing(map, operation, job)}.";

@@ -77,6 +77,10 @@ internal static class WorkRules
                 {
                     fault("minutes", "above 0 and at most a week");
                 }
+                else if (p.Kind == TimerKind.Restraint && job.Map?.Operation(p.Step) is { } held && p.Minutes < held.WaitMinutes)
+                {
+                    fault("minutes", $"at least the {held.WaitMinutes:0.##} minutes that the maker asks for");
+                }
 
                 break;
             case NoteAdded p: Step(p.Step, needed: false); Text("text", p.Text, 2000, needed: true); break;

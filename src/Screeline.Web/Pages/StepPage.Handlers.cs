@@ -119,11 +119,13 @@ public abstract partial class StepPage
     }
 
     /// <summary>Ends a wait before its time.</summary>
-    public async Task<IActionResult> OnPostTimerEndAsync(Guid timer)
+    public Task<IActionResult> OnPostTimerEndAsync(Guid timer) => KeepHereAsync([new TimerEnded(timer)], "");
+
+    /// <summary>Takes back what was said of a step by a slip of the finger.</summary>
+    public Task<IActionResult> OnPostTakeBackAsync(Guid target)
     {
-        var running = Job.Timers.FirstOrDefault(t => t.Entry.Id == timer);
-        return running is { Payload.Kind: TimerKind.Restraint } ? Refuse("That wait is the maker's: nobody shortens it.", StatusCodes.Status409Conflict)
-            : await KeepHereAsync([new TimerEnded(timer)], "");
+        Asked = Field("step");
+        return KeepHereAsync([new EntryWithdrawn(target)], "");
     }
 
     /// <summary>Keeps words with a step.</summary>
