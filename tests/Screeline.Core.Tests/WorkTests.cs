@@ -66,8 +66,13 @@ public sealed class WorkTests
         // The clock of whoever asks decides; nothing else is kept, so a restart changes nothing.
         Assert.Equal("cooled", WorkOrder.Due(job, order, WorkPhase.Apart, timer.Draft.OccurredAt.AddMinutes(25)));
         Assert.Null(JobRules.OutOfOrder(job, new StepDone(WorkPhase.Apart, "cooled", null, []), timer.Draft.OccurredAt.AddMinutes(26)));
+        Assert.Equal(timer.Id, Assert.Single(job.OpenTimers).Entry.Id);
         story.Say(new TimerEnded(timer.Id));
         Assert.Equal("cooled", WorkOrder.Due(story.Job, order, WorkPhase.Apart, now));
+        Assert.Empty(story.Job.OpenTimers);
+        story.Say(new TimerStarted("cooled", TimerKind.Cool, 25, "again"));
+        story.Off("cooled");
+        Assert.Empty(story.Job.OpenTimers);
     }
 
     [Fact]

@@ -62,6 +62,10 @@ public sealed partial class Job
     /// <summary>The timer a step waits for at a moment, or null.</summary>
     public WorkTimer? Waits(string step, DateTimeOffset now) => Timers.LastOrDefault(t => t.Payload.Step == step && t.Runs(now));
 
+    /// <summary>Waits whose step is not done yet and that nobody ended, the latest of each kind at a step; those whose time is over are among them.</summary>
+    public IReadOnlyList<WorkTimer> OpenTimers =>
+        [.. Timers.Where(t => t.EndedAt is null && !_removed.ContainsKey(t.Payload.Step) && !_refitted.ContainsKey(t.Payload.Step)).GroupBy(t => (t.Payload.Step, t.Payload.Kind)).Select(g => g.Last())];
+
     /// <summary>How many of a group were found in a state.</summary>
     public int FoundCount(string step, string fastener, FastenerState state) =>
         _found.Where(f => f.Payload.Step == step && f.Payload.Fastener == fastener && f.Payload.Found == state).Sum(f => f.Payload.Count);
