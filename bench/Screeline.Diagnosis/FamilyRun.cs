@@ -3,13 +3,13 @@ using Screeline.Core.Diagnosis;
 
 namespace Screeline.Diagnosis;
 
-public sealed record Options(int Cases, int Seed, IReadOnlySet<string> Families, double Spice, double CapMinutes, bool Verbose)
+public sealed record Options(int Cases, int Seed, IReadOnlySet<string> Families, double Spice, double CapMinutes, bool Verbose, int Samples)
 {
     public static Options Read(string[] args)
     {
         string Get(string name, string usual) => Array.IndexOf(args, name) is >= 0 and var i && i + 1 < args.Length ? args[i + 1] : usual;
         var culture = System.Globalization.CultureInfo.InvariantCulture;
-        return new Options(int.Parse(Get("--cases", "500"), culture), int.Parse(Get("--seed", "1"), culture), Get("--families", "").Split(',', StringSplitOptions.RemoveEmptyEntries).ToHashSet(), double.Parse(Get("--spice", "0.02"), culture), 180, args.Contains("--verbose"));
+        return new Options(int.Parse(Get("--cases", "500"), culture), int.Parse(Get("--seed", "1"), culture), Get("--families", "").Split(',', StringSplitOptions.RemoveEmptyEntries).ToHashSet(), double.Parse(Get("--spice", "0.02"), culture), 180, args.Contains("--verbose"), int.Parse(Get("--samples", FaultTable.UsualSamples.ToString(culture)), culture));
     }
 }
 

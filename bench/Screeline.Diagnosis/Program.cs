@@ -8,7 +8,7 @@ var library = ShippedLibrary.Load();
 var systems = library.Systems.Where(s => options.Families.Count == 0 || options.Families.Contains(s.Id)).OrderBy(s => s.Id, StringComparer.Ordinal).ToList();
 if (args.Contains("--stability"))
 {
-    Stability.Print(systems, options.Seed);
+    Stability.Print(systems, options);
     return;
 }
 
