@@ -30,15 +30,17 @@ public sealed class ShippedLibrary
 
     private readonly IReadOnlyList<ShippedPart> _parts;
 
-    private ShippedLibrary(IEnumerable<FaultSystem> systems, IReadOnlyList<ShippedMap> maps, IEnumerable<Tool> tools, IEnumerable<Caution> cautions, IReadOnlyList<ShippedPart> parts)
+    private ShippedLibrary(IEnumerable<FaultSystem> systems, IReadOnlyList<ShippedMap> maps, IEnumerable<Tool> tools, IEnumerable<Caution> cautions, IReadOnlyList<ShippedPart> parts, Glossary words)
     {
-        _parts = parts;
+        (_parts, Words) = (parts, words);
         _systems = systems.ToDictionary(s => s.Id, StringComparer.Ordinal);
         _tools = tools.ToDictionary(t => t.Id, StringComparer.Ordinal);
         _cautions = cautions.ToDictionary(c => c.Id, StringComparer.Ordinal);
         Maps = maps;
     }
 
+    /// <summary>The words of the trade, explained.</summary>
+    public Glossary Words { get; }
     /// <summary>All families.</summary>
     public IReadOnlyCollection<FaultSystem> Systems => _systems.Values;
     /// <summary>All maps.</summary>
@@ -81,6 +83,7 @@ public sealed class ShippedLibrary
         var cautions = ReadList("cautions.json", "cautions", r => new Caution(r.Text("id"), r.Text("words"), r.Texts("requires", optional: true)), faults);
         var tools = ReadList("tools.json", "tools", ReadTool, faults);
         var parts = ReadList("parts.json", "parts", ReadPart, faults);
+        var words = Glossary.Read(faults);
         var requirements = cautions.ToDictionary(c => c.Id, c => c.Requires, StringComparer.Ordinal);
 
         var systems = new List<FaultSystem>();
@@ -102,7 +105,9 @@ public sealed class ShippedLibrary
 
         faults.AddRange(CrossFaults(systems, maps, [.. tools.Select(t => t.Id)]));
         faults.AddRange(parts.Where(p => systems.All(y => y.Id != p.Family)).Select(p => new FormatFault("parts.json", $"no family “{p.Family}”")));
-        return faults.Count == 0 ? new ShippedLibrary(systems, maps, tools, cautions, parts) : throw new RefusedFileException("shipped library", faults);
+        faults.AddRange(tools.Where(t => words.ForTool(t.Id) is null).Select(t => new FormatFault("words.json", $"nothing explains the tool “{t.Id}”")));
+        faults.AddRange(cautions.Where(c => words.ForCaution(c.Id) is null).Select(c => new FormatFault("words.json", $"nothing explains the caution “{c.Id}”")));
+        return faults.Count == 0 ? new ShippedLibrary(systems, maps, tools, cautions, parts, words) : throw new RefusedFileException("shipped library", faults);
     }
 
     // What one file says about another: families, proof checks and tools that must exist.

@@ -139,7 +139,7 @@ public sealed class DiagnosisTests(Site site)
         Assert.EndsWith("/find", b.At.AbsolutePath, StringComparison.Ordinal);
         for (var i = 0; i < 3; i++)
         {
-            Assert.NotEmpty(b.Page.QuerySelectorAll(".circuit svg .probe"));
+            Assert.NotEmpty(b.Page.QuerySelectorAll(".circuit svg a"));
             Assert.NotEmpty(b.Page.QuerySelectorAll(".bar-row"));
             var choice = b.Page.QuerySelector("#reading input[name=choice]")?.GetAttribute("value");
             await b.SubmitAsync("#reading", choice is null ? ("value", "0.1") : ("choice", choice));

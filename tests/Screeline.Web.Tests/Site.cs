@@ -122,6 +122,7 @@ public sealed class Site : IAsyncLifetime
         start.Environment["SCREELINE_DB"] = new NpgsqlConnectionStringBuilder(Owner) { Host = "127.0.0.1", Port = Cable.Port }.ConnectionString;
         start.Environment["SCREELINE_PORT"] = port.ToString(System.Globalization.CultureInfo.InvariantCulture);
         start.Environment["ASPNETCORE_ENVIRONMENT"] = "Production";
+        start.Environment["SCREELINE_DEMO"] = Demo ? "yes" : "no";
         var process = Process.Start(start)!;
         void Keep(object _, DataReceivedEventArgs line)
         {

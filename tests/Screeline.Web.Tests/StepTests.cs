@@ -92,7 +92,7 @@ public sealed class StepTests(Site site)
             b.Until(() => b.One("[data-main]").Text.StartsWith(told, StringComparison.Ordinal), $"not {told}");
         }
 
-        Assert.Equal(3, b.All(".spot-done").Count);
+        Assert.Equal(3, b.All(".outline .d-stripe").Count);
         b.Press(".actions button[value=less]");
         Assert.StartsWith("2 of 4 out", b.One("[data-main]").Text, StringComparison.Ordinal);
         b.Press(".actions button[value=all]");

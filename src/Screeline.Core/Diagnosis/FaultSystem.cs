@@ -133,7 +133,9 @@ public sealed record DrawnWire(string Path, string? Element);
 /// <param name="Label">What it is called.</param>
 /// <param name="LabelX">Left end of the label.</param>
 /// <param name="LabelY">Base line of the label.</param>
-public sealed record DrawnSymbol(string Kind, int X, int Y, string Label, int LabelX, int LabelY);
+/// <param name="Width">Width of a module, to where its wires end.</param>
+/// <param name="Height">Height of a module.</param>
+public sealed record DrawnSymbol(string Kind, int X, int Y, string Label, int LabelX, int LabelY, int Width, int Height);
 
 /// <summary>Something that must be off or open before a test.</summary>
 /// <param name="Id">Identifier; a vehicle's map that has an operation of this id tells the minutes.</param>

@@ -207,7 +207,7 @@ public sealed class FaultSystemReader
     private static CircuitDrawing ReadDrawing(JsonReader r) => new(
         r.Whole("width", 100, 2000), r.Whole("height", 100, 2000),
         r.List("wires", w => new DrawnWire(w.Text("path"), w.OptionalText("element"))),
-        r.List("symbols", s => new DrawnSymbol(s.Choice("kind", ["battery", "switch", "relay", "fuse", "motor", "lamp", "resistor", "module", "generator", "box"]), s.Whole("x", 0, 2000), s.Whole("y", 0, 2000), s.Text("label"), s.Whole("label_x", 0, 2000), s.Whole("label_y", 0, 2000))));
+        r.List("symbols", s => new DrawnSymbol(s.Choice("kind", ["battery", "switch", "relay", "fuse", "motor", "lamp", "resistor", "module", "generator", "box"]), s.Whole("x", 0, 2000), s.Whole("y", 0, 2000), s.Text("label"), s.Whole("label_x", 0, 2000), s.Whole("label_y", 0, 2000), (int)(s.OptionalNumber("width", 8, 640) ?? 56), (int)(s.OptionalNumber("height", 8, 640) ?? 40))));
 
     private static Repair ReadRepair(JsonReader r)
     {

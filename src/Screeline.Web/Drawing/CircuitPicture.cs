@@ -117,7 +117,7 @@ public sealed class CircuitPicture
     }
 
     // Paths of the data files know M, L, H and V with whole numbers.
-    private static List<(double X, double Y)> Corners(string path)
+    internal static List<(double X, double Y)> Corners(string path)
     {
         var corners = new List<(double X, double Y)>();
         var (x, y) = (0.0, 0.0);

@@ -67,7 +67,7 @@ public sealed class DatabaseAway(RequestDelegate next, ILogger<DatabaseAway> log
     private static string Page(string title, string body, string head) =>
         $"""
         <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
-        <title>{title} - Screeline</title>{head}<link rel="stylesheet" href="/css/site.css"></head>
+        <title>{title} - Screeline</title>{head}<link rel="stylesheet" href="/css/tokens.css"><link rel="stylesheet" href="/css/site.css"></head>
         <body><main class="plain" id="away"><h1>{title}</h1>{body}</main></body></html>
         """;
 }

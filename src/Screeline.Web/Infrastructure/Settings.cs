@@ -7,8 +7,9 @@ namespace Screeline.Web.Infrastructure;
 /// <param name="Owner">Connection string of the role that owns the tables (SCREELINE_DB_OWNER, else SCREELINE_DB).</param>
 /// <param name="AsRole">The role to work as, when the login could do more than the application needs.</param>
 /// <param name="Port">Port to serve on (SCREELINE_PORT, default 5080).</param>
+/// <param name="Demo">Whether made-up data are served (SCREELINE_DEMO=yes): then the page of all parts is shown too.</param>
 /// <param name="Fault">What is wrong with the settings, or null.</param>
-public sealed record Settings(string Connection, string Owner, string? AsRole, int Port, string? Fault)
+public sealed record Settings(string Connection, string Owner, string? AsRole, int Port, bool Demo, string? Fault)
 {
     /// <summary>The port served on when nothing else is said.</summary>
     public const int DefaultPort = 5080;
@@ -26,7 +27,7 @@ public sealed record Settings(string Connection, string Owner, string? AsRole, i
             : null;
 
         // One login for everything: it steps down to the role that may only append.
-        return new Settings(connection, owner ?? connection, owner is null ? "screeline_app" : null, port, fault);
+        return new Settings(connection, owner ?? connection, owner is null ? "screeline_app" : null, port, Environment.GetEnvironmentVariable("SCREELINE_DEMO") == "yes", fault);
     }
 
     private static bool Readable(string connection)

@@ -44,6 +44,7 @@ public static class WebSetup
 
     private static void AddServices(IServiceCollection services, Settings settings)
     {
+        services.AddSingleton(settings);
         services.AddSingleton(ShippedLibrary.Load());
         services.AddSingleton<IFamilies, Families>();
         services.AddSingleton(new Database(settings.Connection, settings.AsRole));

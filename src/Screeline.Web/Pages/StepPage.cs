@@ -104,6 +104,11 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
                : $"{now}: nothing owned fits, not {Library.ToolTitle(id)}",
     ];
 
+    /// <summary>Words of the step shown that an apprentice may not know.</summary>
+    public Explained Explained => new(
+        [Title(Shown!), .. Fasteners.SelectMany(f => new[] { f.Words(1), LeftHand(Shown!, f) ? "left-hand thread" : null, Phase == WorkPhase.Refit ? f.Treatment : null, f.Torque?.Pattern }), RefitStep?.Place ?? Operation?.Place, Operation?.Reach, RefitStep?.Why ?? Operation?.Why],
+        ToolsOf(Shown!), RefitStep?.Cautions ?? Operation?.Cautions ?? []);
+
     /// <summary>Whether a group turns the other way: by its thread, unless it was found the other way round.</summary>
     public bool LeftHand(string step, Fastener fastener) =>
         (fastener.Metric?.LeftHand ?? false) != FoundOf(step).Any(f => f.Payload.Fastener == fastener.Id && f.Payload.Found == FastenerState.OtherHand);
