@@ -32,6 +32,30 @@ internal sealed class Browser : IDisposable
 
     public bool KeyboardOnly { get; }
 
+    /// <summary>What the person did so far: presses and fields filled in.</summary>
+    public int Actions { get; private set; }
+
+    /// <summary>A command of the browser's own protocol.</summary>
+    public void Tell(string command, Dictionary<string, object?> arguments) => _driver.ExecuteCdpCommand(command, arguments);
+
+    /// <summary>Another size of screen, as when a phone is turned round.</summary>
+    public void Turn(int width, int height) => Tell("Emulation.setDeviceMetricsOverride", new() { ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = Math.Min(width, height) < 700 });
+
+    public void Back() => _driver.Navigate().Back();
+
+    /// <summary>Two presses in a row, faster than any answer.</summary>
+    public void PressTwice(string selector) => new OpenQA.Selenium.Interactions.Actions(_driver).DoubleClick(One(selector)).Perform();
+
+    /// <summary>Opens a second tab; the first one stays as it is.</summary>
+    public string OtherTab()
+    {
+        var first = _driver.CurrentWindowHandle;
+        _driver.SwitchTo().NewWindow(WindowType.Tab);
+        return first;
+    }
+
+    public void GoToTab(string tab) => _driver.SwitchTo().Window(tab);
+
     public string Path => new Uri(_driver.Url).AbsolutePath;
 
     public string Text => _driver.FindElement(By.TagName("body")).Text;
@@ -54,6 +78,7 @@ internal sealed class Browser : IDisposable
     /// <summary>Presses a control and waits until its consequence is there.</summary>
     public void Press(string selector, Func<bool>? then = null)
     {
+        Actions++;
         var before = Script<string>("return document.getElementById('frame').dataset.stamp ??= String(Math.random())");
         var element = One(selector);
         if (KeyboardOnly)
@@ -86,6 +111,7 @@ internal sealed class Browser : IDisposable
     /// <summary>Types into a field, in place of what stands there.</summary>
     public void Type(string selector, string text)
     {
+        Actions++;
         var element = One(selector);
         if (KeyboardOnly)
         {

@@ -7,12 +7,13 @@ public sealed class LookTests(Site site)
 {
     private static readonly string Axe = File.ReadAllText(Path.Combine(Folder(), "wwwroot/lib/axe/axe.min.js"));
 
-    private static readonly string[] Views =
+    internal static readonly string[] Views =
     [
         "/", "/?show=closed", "/?q=nothing-like-it", "/jobs/new", "/jobs/8/complaint", "/jobs/7/find", "/jobs/7/find?test=ground-drop-cranking", "/jobs/12/find", "/jobs/13/find", "/jobs/14/find?at=plug-reference", "/jobs/4/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/5/take-apart?step=undertray", "/jobs/6/refit?step=undertray", "/jobs/5/refit", "/jobs/6/refit", "/jobs/9/refit",
         "/jobs/6/prove", "/jobs/6/hand-back", "/jobs/1/sheet", "/jobs/1/history", "/jobs/2/find", "/jobs/4/waits", "/more?back=/jobs/4/find", "/library", "/jobs/5/way-in", "/jobs/5/way-in?plan=again", "/jobs/5/way-in?block=main-nut", "/library/maps", "/library/maps/new", "/library/maps/tideway-starter", "/library/maps/tideway-starter?step=heat-shield", "/vehicles/new", "/more", "/who", "/nowhere",
         "/jobs/5/prepare", "/jobs/4/prepare", "/jobs/12/prepare", "/jobs/9/old-and-new", "/jobs/5/labels", "/jobs/9/refit?step=heat-shield", "/jobs/9/refit?step=wheel-off", "/bench", "/bench/torque?value=24%20N%C2%B7m&thread=M5&offset=45&angle=30",
         "/bench/torque?value=nonsense", "/bench/convert?figure=22%20lb-ft", "/bench/convert?figure=nine", "/bench/thread?thread=M8&joint=light-alloy", "/bench/socket?head=hex-13&tool=14", "/bench/wire?metres=1.6&section=35&amperes=200",
+        "/library/words", "/library/words?q=nothing-like-it", "/library/words/crow-foot", "/library/systems", "/library/systems/starting", "/library/systems/blower?at=plug-plus", "/about/parts", "/jobs/5/pictures/00000000-0000-0000-0000-000000000000",
     ];
 
     [Theory]
@@ -49,7 +50,7 @@ public sealed class LookTests(Site site)
                 faults.Add($"{view} is wider than the phone: {b.Script<string>("return [...document.querySelectorAll('#frame *')].filter(e => e.getBoundingClientRect().right > 391).map(e => e.className || e.tagName).slice(0, 5).join(', ')")}");
             }
 
-            if (b.Number("const m = document.querySelector('.actions .main'); return m ? m.getBoundingClientRect().top : null") is { } top && top < 844 * 2 / 3.0 - 100)
+            if (b.Number("const m = document.querySelector('.actions .main'); return m ? m.getBoundingClientRect().top : null") is { } top && top < 844 * 2 / 3.0)
             {
                 faults.Add($"{view}: the main action begins at {top}");
             }
@@ -73,13 +74,18 @@ public sealed class LookTests(Site site)
     public void The_main_action_is_seen_without_scrolling_and_the_caution_before_it(int width, int height)
     {
         using var b = new Browser(site, width, height);
-        foreach (var view in new[] { "/", "/jobs/8/complaint", "/jobs/7/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/6/prove", "/jobs/6/hand-back" })
+        var faults = new List<string>();
+        foreach (var view in Views.Where(v => v != "/nowhere"))
         {
             b.Open(view);
-            var bottom = b.Number("return document.querySelector('.actions .main').getBoundingClientRect().bottom");
-            Assert.True(bottom <= height + 0.5, $"{view}: the main action ends at {bottom} of {height}");
+            // A list of nothing, or an end of the road, has no main action; every other view has one in sight.
+            if (b.Number("const m = document.querySelector('.actions .main'); return m ? m.getBoundingClientRect().bottom : null") is { } bottom && bottom > height + 0.5)
+            {
+                faults.Add($"{view}: the main action ends at {bottom} of {height}");
+            }
         }
 
+        Assert.True(faults.Count == 0, string.Join('\n', faults));
         b.Open("/jobs/5/take-apart");
         Assert.True(b.Script<bool>("return document.querySelector('.caution').getBoundingClientRect().top < document.querySelector('.actions').getBoundingClientRect().top - 40"), "the first caution is hidden below the fold");
     }

@@ -59,10 +59,47 @@ document.addEventListener("alpine:init", () => {
   document.addEventListener("htmx:response:error", (event) => {
     const status = event.detail?.ctx?.response?.status ?? 0;
     if (status >= 500) {
+      rememberAll();
       notice("Not kept: the server cannot work just now. What you typed is still here; press again.");
     }
   });
-  document.addEventListener("htmx:error", () => notice("Not kept: no answer. What you typed is still here; press again."));
+  document.addEventListener("htmx:error", () => {
+    rememberAll();
+    notice("Not kept: no answer. What you typed is still here; press again.");
+  });
+
+  // What is typed and not yet sent outlives a reload, a closed tab of the same window and the way back; sending it ends it.
+  const typed = "form[method=post] :is(input:not([type=hidden], [type=file]), textarea, select), :is(input, textarea, select)[form]";
+  // A draft belongs to what its form is about: the same field at another step is another one.
+  const draftOf = (field) => {
+    const about = ["step", "test", "check", "target", "fastener"].map((name) => field.form?.querySelector(`input[type=hidden][name=${name}]`)?.value ?? "");
+    const box = field.type === "radio" || field.type === "checkbox" ? field.value : "";
+    return ["draft", location.pathname, field.form?.getAttribute("action") ?? "", ...about, field.name, box].join(" ");
+  };
+  const remember = (field) => sessionStorage.setItem(draftOf(field), field.type === "checkbox" || field.type === "radio" ? String(field.checked) : field.value);
+  const fieldsOf = (form) => [...form.elements].filter((field) => field.name && field.matches(typed));
+  document.addEventListener("input", (event) => {
+    if (event.target.name && event.target.matches(typed)) {
+      const field = event.target;
+      (field.type === "radio" ? fieldsOf(field.form).filter((other) => other.name === field.name) : [field]).forEach(remember);
+    }
+  });
+  document.addEventListener("submit", (event) => {
+    fieldsOf(event.target).forEach((field) => sessionStorage.removeItem(draftOf(field)));
+  });
+  const restore = () => document.querySelectorAll(typed).forEach((field) => {
+    const draft = field.name ? sessionStorage.getItem(draftOf(field)) : null;
+    if (draft === null) {
+      return;
+    }
+    if (field.type === "checkbox" || field.type === "radio") {
+      field.checked = draft === "true";
+    } else if (field.value !== draft) {
+      field.value = draft;
+      field.dispatchEvent(new Event("input", { bubbles: true }));
+    }
+  });
+  const rememberAll = () => document.querySelectorAll("form[method=post]").forEach((form) => fieldsOf(form).filter((field) => field.value !== field.defaultValue || field.checked !== field.defaultChecked).forEach(remember));
 
   // A pedal, or a knuckle on Page Down, presses the main action of the step runner.
   document.addEventListener("keydown", (event) => {
@@ -120,4 +157,7 @@ document.addEventListener("alpine:init", () => {
   setInterval(tick, 1000);
   fit();
   document.addEventListener("htmx:after:swap", fit);
+  // After the parts that listen to fields have begun to.
+  document.addEventListener("alpine:initialized", restore);
+  window.addEventListener("pageshow", (event) => event.persisted && restore());
 })();
