@@ -137,7 +137,12 @@ internal sealed class Browser : IDisposable
         }
     }
 
-    public void Key(string key) => _driver.SwitchTo().ActiveElement().SendKeys(key);
+    /// <summary>One key at what has the focus.</summary>
+    public void Key(string key)
+    {
+        Actions++;
+        _driver.SwitchTo().ActiveElement().SendKeys(key);
+    }
 
     public IWebElement Focused => _driver.SwitchTo().ActiveElement();
 

@@ -104,7 +104,13 @@ public sealed class WalkTests
         Assert.Equal("123", b.One("#value").GetDomProperty("value"));
         b.Type("#value", "12.4 V");
         b.Press("[data-main]");
-        // From then on what is proposed is done, until the four ways are shown.
+        ToProof(b);
+    }
+
+    /// <summary>Does what is proposed until the four ways are shown, then decides.</summary>
+    internal static void ToProof(Browser b)
+    {
+        // What is proposed is done, until the four ways are shown.
         for (var i = 0; b.All(".verdict").Count == 0; i++)
         {
             Assert.True(i < 12, $"nothing is proven:\n{b.Text}");
@@ -128,7 +134,7 @@ public sealed class WalkTests
         Assert.Contains("4 in 5 under", b.Text, StringComparison.Ordinal);
     }
 
-    private static void Apart(Browser b)
+    internal static void Apart(Browser b)
     {
         while (b.Path.EndsWith("/take-apart", StringComparison.Ordinal))
         {
@@ -143,7 +149,7 @@ public sealed class WalkTests
     // The main action; where only what waits is left, somebody looks whether it is cool.
     private static void Tick(Browser b) => b.Press(b.All("a.waits-main").Count > 0 ? "form:has(> input[name=early]) button" : "[data-main]");
 
-    private static void Refit(Browser b)
+    internal static void Refit(Browser b)
     {
         while (b.Path.EndsWith("/refit", StringComparison.Ordinal))
         {
@@ -166,7 +172,7 @@ public sealed class WalkTests
         Assert.Equal("/jobs/8/prove", b.Path);
     }
 
-    private static void Prove(Browser b)
+    internal static void Prove(Browser b)
     {
         Assert.Contains("Out 25 = in 25 + renewed 0 + missing 0", b.Text, StringComparison.Ordinal);
         b.Press("button[value=five]");
@@ -185,7 +191,7 @@ public sealed class WalkTests
         b.Press("[data-main]");
     }
 
-    private static void HandBack(Browser b)
+    internal static void HandBack(Browser b)
     {
         Assert.Equal("/jobs/8/hand-back", b.Path);
         b.Type("#found", "Open inside the starter.");

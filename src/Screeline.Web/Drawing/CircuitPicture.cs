@@ -33,7 +33,7 @@ public sealed class CircuitPicture
     public CircuitPicture(FaultSystem system, FaultTest test, IReadOnlyDictionary<string, double> currents, Func<string, bool?> good, bool open)
     {
         (System, Test) = (system, test);
-        _lines = [.. system.Drawing.Wires.Select(w => Corners(w.Path))];
+        _lines = [.. system.Drawing.Wires.Select(w => SvgPath.Corners(w.Path))];
         Wires = [.. system.Drawing.Wires.Select((w, i) => Wire(w, _lines[i], system, currents))];
         Points = [.. system.Points.Select((p, i) => new DrawnPoint(p, i + 1, StateOf(p, test, system, good, open)))];
     }
@@ -114,27 +114,5 @@ public sealed class CircuitPicture
         }
 
         return path;
-    }
-
-    // Paths of the data files know M, L, H and V with whole numbers.
-    internal static List<(double X, double Y)> Corners(string path)
-    {
-        var corners = new List<(double X, double Y)>();
-        var (x, y) = (0.0, 0.0);
-        var words = path.Replace("M", " M ", StringComparison.Ordinal).Replace("L", " L ", StringComparison.Ordinal).Replace("H", " H ", StringComparison.Ordinal).Replace("V", " V ", StringComparison.Ordinal).Split(' ', StringSplitOptions.RemoveEmptyEntries);
-        for (var i = 0; i < words.Length;)
-        {
-            double Next() => double.Parse(words[i++], CultureInfo.InvariantCulture);
-            switch (words[i++])
-            {
-                case "H": x = Next(); break;
-                case "V": y = Next(); break;
-                default: (x, y) = (Next(), Next()); break;
-            }
-
-            corners.Add((x, y));
-        }
-
-        return corners;
     }
 }
