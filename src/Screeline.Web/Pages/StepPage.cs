@@ -77,7 +77,7 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
     public IReadOnlyList<string> ToolsOf(string id) => Map.Step(id)?.Tools ?? Map[id].Tools;
 
     /// <summary>Short words for the result of a step.</summary>
-    public string DoneWords(string id) => Words.Step(Map, new StepDone(Phase, id, null, []));
+    public string DoneWords(string id) => EntryWords.Step(Map, new StepDone(Phase, id, null, []));
 
     /// <summary>The last tick of this direction that stands, or null.</summary>
     public Kept<StepDone>? LastTick => Done.Values.OrderByDescending(k => k.Entry.Position).FirstOrDefault();

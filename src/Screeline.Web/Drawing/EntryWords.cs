@@ -5,7 +5,7 @@ using Screeline.Core.Proof;
 namespace Screeline.Web.Drawing;
 
 /// <summary>Entries in a few words, for histories, undo buttons and what others did meanwhile.</summary>
-public static class Words
+public static class EntryWords
 {
     /// <summary>An entry's content in a few words.</summary>
     public static string Of(Payload payload, Job job) => payload switch
