@@ -64,6 +64,11 @@ public sealed class ShippedLibrary
     /// <summary>Every caution with the states it requires, as the reader of maps takes them.</summary>
     public IReadOnlyDictionary<string, IReadOnlyList<string>> Cautions => field ??= _cautions.ToDictionary(c => c.Key, c => c.Value.Requires, StringComparer.Ordinal);
 
+    /// <summary>Tests of any family whose title or way speaks of a word, each title once, twelve at most.</summary>
+    public IEnumerable<FaultTest> TestsOf(GlossaryEntry entry) => TestsByWord[entry].DistinctBy(t => t.Title).Take(12);
+
+    private ILookup<GlossaryEntry, FaultTest> TestsByWord => field ??= Systems.SelectMany(s => s.Tests).SelectMany(t => Words.In(t.Title, t.How).Select(w => (Word: w, Test: t))).ToLookup(x => x.Word, x => x.Test);
+
     /// <summary>A caution's words.</summary>
     public string CautionWords(string id) => _cautions.GetValueOrDefault(id)?.Words ?? id;
 

@@ -3,6 +3,11 @@ namespace Screeline.Web.Tests;
 /// <summary>The walks of docs/walks.md, each from the yard to the printed sheet; the counts there are those asserted here.</summary>
 public sealed class ScenarioTests
 {
+    /// <summary>The hand a walk is usually gone with; every hand when SCREELINE_ALL_HANDS is set, for which one wants twenty minutes.</summary>
+    public static TheoryData<int, int, bool> Hands(int width, int height, bool keyboardOnly) => Environment.GetEnvironmentVariable("SCREELINE_ALL_HANDS") is { Length: > 0 }
+        ? new() { { 1280, 800, false }, { 390, 844, false }, { 1920, 1080, false }, { 1280, 800, true } }
+        : new() { { width, height, keyboardOnly } };
+
     // What was pressed or filled in, stage by stage.
     private sealed class Counter(Browser b)
     {
@@ -22,12 +27,13 @@ public sealed class ScenarioTests
     /// A van that only clicks, on the desk's wide screen: a probe on rust makes the cable look bad, the next test turns the belief, the
     /// reading is mended; two ways in are compared before one is taken.
     /// </summary>
-    [Fact]
-    public async Task A_van_that_only_clicks_and_a_reading_that_misleads()
+    [Theory]
+    [MemberData(nameof(Hands), 1920, 1080, false)]
+    public async Task A_van_that_only_clicks_and_a_reading_that_misleads(int width, int height, bool keyboardOnly)
     {
         await using var own = new Site();
         await own.InitializeAsync();
-        using var b = new Browser(own, 1920, 1080);
+        using var b = new Browser(own, width, height, keyboardOnly);
         var count = new Counter(b);
         b.Open("/");
         b.Press("a[href='/jobs/8']");
@@ -78,12 +84,13 @@ public sealed class ScenarioTests
     }
 
     /// <summary>A blower full of leaves, on the phone: what looked like motor or plug is debris once it is open; nothing is bought.</summary>
-    [Fact]
-    public async Task A_blower_full_of_leaves()
+    [Theory]
+    [MemberData(nameof(Hands), 390, 844, false)]
+    public async Task A_blower_full_of_leaves(int width, int height, bool keyboardOnly)
     {
         await using var own = new Site();
         await own.InitializeAsync();
-        using var b = new Browser(own, 390, 844);
+        using var b = new Browser(own, width, height, keyboardOnly);
         var count = new Counter(b);
         b.Open("/");
         b.Press(".actions .main");
@@ -154,12 +161,13 @@ public sealed class ScenarioTests
     }
 
     /// <summary>A bolt that seizes half-way in, with the keyboard alone: said in two presses, planned around in two more.</summary>
-    [Fact]
-    public async Task A_bolt_that_seizes()
+    [Theory]
+    [MemberData(nameof(Hands), 1280, 800, true)]
+    public async Task A_bolt_that_seizes(int width, int height, bool keyboardOnly)
     {
         await using var own = new Site();
         await own.InitializeAsync();
-        using var b = new Browser(own, keyboardOnly: true);
+        using var b = new Browser(own, width, height, keyboardOnly);
         var count = new Counter(b);
         b.Open("/");
         b.Press("a[href='/jobs/4']");
@@ -186,12 +194,13 @@ public sealed class ScenarioTests
     }
 
     /// <summary>An apprentice who does not know what a ground drop is: asks, sees where the leads go, reads, keeps.</summary>
-    [Fact]
-    public async Task An_apprentice_asks()
+    [Theory]
+    [MemberData(nameof(Hands), 1280, 800, true)]
+    public async Task An_apprentice_asks(int width, int height, bool keyboardOnly)
     {
         await using var own = new Site();
         await own.InitializeAsync();
-        using var b = new Browser(own, keyboardOnly: true);
+        using var b = new Browser(own, width, height, keyboardOnly);
         var count = new Counter(b);
         b.Open("/jobs/12/find?test=ground-drop");
         var asked = b.All(".word > summary").Single(s => s.Text == "ground drop");

@@ -35,7 +35,6 @@ public sealed class WordListModel(ShippedLibrary library) : PageModel
         return Page();
     }
 
-    /// <summary>Tests of any family whose title or way speaks of a word, each title once.</summary>
-    public IReadOnlyList<FaultTest> Tests(GlossaryEntry entry) =>
-        [.. library.Systems.SelectMany(s => s.Tests).Where(t => library.Words.In(t.Title, t.How).Contains(entry)).DistinctBy(t => t.Title).Take(12)];
+    /// <summary>Tests that speak of a word.</summary>
+    public IReadOnlyList<FaultTest> Tests(GlossaryEntry entry) => [.. library.TestsOf(entry)];
 }
