@@ -81,7 +81,18 @@ internal sealed class Browser : IDisposable
         Actions++;
         var before = Script<string>("return document.getElementById('frame').dataset.stamp ??= String(Math.random())");
         var element = One(selector);
-        if (KeyboardOnly)
+        if (KeyboardOnly && Script<IWebElement?>("return arguments[0].type === 'radio' ? arguments[0].form.querySelector(`input[name=\"${arguments[0].name}\"]:checked`) : null", element) is { } chosen)
+        {
+            // Of a group of choices Tab reaches the one that is chosen; arrows go through the others.
+            Reach(chosen);
+            for (var i = 0; i < 30 && !element.Selected; i++)
+            {
+                _driver.SwitchTo().ActiveElement().SendKeys(Keys.ArrowDown);
+            }
+
+            Assert.True(element.Selected, $"arrows do not reach {selector} at {Path}");
+        }
+        else if (KeyboardOnly)
         {
             Reach(element);
             _driver.SwitchTo().ActiveElement().SendKeys(element.TagName is "input" && element.GetDomAttribute("type") is "checkbox" or "radio" ? Keys.Space : Keys.Enter);
