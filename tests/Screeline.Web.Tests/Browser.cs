@@ -81,10 +81,11 @@ internal sealed class Browser : IDisposable
         Actions++;
         var before = Script<string>("return document.getElementById('frame').dataset.stamp ??= String(Math.random())");
         var element = One(selector);
-        if (KeyboardOnly && Script<IWebElement?>("return arguments[0].type === 'radio' ? arguments[0].form.querySelector(`input[name=\"${arguments[0].name}\"]:checked`) : null", element) is { } chosen)
+        if (KeyboardOnly && Script<IWebElement?>("return arguments[0].type === 'radio' ? (arguments[0].form.querySelector(`input[name=\"${arguments[0].name}\"]:checked`) ?? arguments[0].form.querySelector(`input[name=\"${arguments[0].name}\"]`)) : null", element) is { } chosen)
         {
-            // Of a group of choices Tab reaches the one that is chosen; arrows go through the others.
+            // Of a group of choices Tab reaches the one that is chosen, else the first; arrows go through the others.
             Reach(chosen);
+            _driver.SwitchTo().ActiveElement().SendKeys(Keys.Space);
             for (var i = 0; i < 30 && !element.Selected; i++)
             {
                 _driver.SwitchTo().ActiveElement().SendKeys(Keys.ArrowDown);
