@@ -141,7 +141,7 @@ public sealed class WalkTests
             Tick(b);
         }
 
-        Assert.Equal("/jobs/8/refit", b.Path);
+        Assert.EndsWith("/refit", b.Path, StringComparison.Ordinal);
     }
 
     private static long Ticked(Browser b) => b.Path.EndsWith("/take-apart", StringComparison.Ordinal) ? b.Script<long>("return document.querySelectorAll('.all-steps .mark-done').length") : 0;
@@ -169,12 +169,12 @@ public sealed class WalkTests
             b.Press("[data-main]");
         }
 
-        Assert.Equal("/jobs/8/prove", b.Path);
+        Assert.EndsWith("/prove", b.Path, StringComparison.Ordinal);
     }
 
-    internal static void Prove(Browser b)
+    internal static void Prove(Browser b, string account = "Out 25 = in 25 + renewed 0 + missing 0")
     {
-        Assert.Contains("Out 25 = in 25 + renewed 0 + missing 0", b.Text, StringComparison.Ordinal);
+        Assert.Contains(account, b.Text, StringComparison.Ordinal);
         b.Press("button[value=five]");
         b.Type("#value-cranking-volts", "11.1");
         b.Press("#cranking-volts .check-enter button");
