@@ -5,6 +5,7 @@ using Screeline.Core.Access;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Fastening;
 using Screeline.Core.Formats;
+using Screeline.Core.Motion;
 using Screeline.Core.Quantities;
 
 namespace Screeline.Library;
@@ -30,9 +31,9 @@ public sealed class ShippedLibrary
 
     private readonly IReadOnlyList<ShippedPart> _parts;
 
-    private ShippedLibrary(IEnumerable<FaultSystem> systems, IReadOnlyList<ShippedMap> maps, IEnumerable<Tool> tools, IEnumerable<Caution> cautions, IReadOnlyList<ShippedPart> parts, Glossary words)
+    private ShippedLibrary(IEnumerable<FaultSystem> systems, IReadOnlyList<ShippedMap> maps, IEnumerable<Tool> tools, IEnumerable<Caution> cautions, IReadOnlyList<ShippedPart> parts, Glossary words, IReadOnlyList<NamedLinkage> linkages)
     {
-        (_parts, Words) = (parts, words);
+        (_parts, Words, Linkages) = (parts, words, linkages);
         _systems = systems.ToDictionary(s => s.Id, StringComparer.Ordinal);
         _tools = tools.ToDictionary(t => t.Id, StringComparer.Ordinal);
         _cautions = cautions.ToDictionary(c => c.Id, StringComparer.Ordinal);
@@ -45,6 +46,8 @@ public sealed class ShippedLibrary
     public IReadOnlyCollection<FaultSystem> Systems => _systems.Values;
     /// <summary>All maps.</summary>
     public IReadOnlyList<ShippedMap> Maps { get; }
+    /// <summary>Wiper linkages.</summary>
+    public IReadOnlyList<NamedLinkage> Linkages { get; }
     /// <summary>All tools.</summary>
     public IReadOnlyCollection<Tool> Tools => _tools.Values;
 
@@ -108,11 +111,24 @@ public sealed class ShippedLibrary
             maps.AddRange(reading.Map is null ? [] : [new ShippedMap(Hash(text), text, reading.Map)]);
         }
 
+        var linkages = new List<NamedLinkage>();
+        foreach (var name in Names("linkages/"))
+        {
+            try
+            {
+                linkages.Add(LinkageFormat.Read(Text(name), name));
+            }
+            catch (RefusedFileException e)
+            {
+                faults.AddRange(e.Faults.Select(f => f with { Path = $"{name} {f.Path}" }));
+            }
+        }
+
         faults.AddRange(CrossFaults(systems, maps, [.. tools.Select(t => t.Id)]));
         faults.AddRange(parts.Where(p => systems.All(y => y.Id != p.Family)).Select(p => new FormatFault("parts.json", $"no family “{p.Family}”")));
         faults.AddRange(tools.Where(t => words.ForTool(t.Id) is null).Select(t => new FormatFault("words.json", $"nothing explains the tool “{t.Id}”")));
         faults.AddRange(cautions.Where(c => words.ForCaution(c.Id) is null).Select(c => new FormatFault("words.json", $"nothing explains the caution “{c.Id}”")));
-        return faults.Count == 0 ? new ShippedLibrary(systems, maps, tools, cautions, parts, words) : throw new RefusedFileException("shipped library", faults);
+        return faults.Count == 0 ? new ShippedLibrary(systems, maps, tools, cautions, parts, words, linkages) : throw new RefusedFileException("shipped library", faults);
     }
 
     // What one file says about another: families, proof checks and tools that must exist.
