@@ -31,9 +31,9 @@ public sealed class ShippedLibrary
 
     private readonly IReadOnlyList<ShippedPart> _parts;
 
-    private ShippedLibrary(IEnumerable<FaultSystem> systems, IReadOnlyList<ShippedMap> maps, IEnumerable<Tool> tools, IEnumerable<Caution> cautions, IReadOnlyList<ShippedPart> parts, Glossary words, IReadOnlyList<NamedLinkage> linkages)
+    private ShippedLibrary(IEnumerable<FaultSystem> systems, IReadOnlyList<ShippedMap> maps, IEnumerable<Tool> tools, IEnumerable<Caution> cautions, IReadOnlyList<ShippedPart> parts, Glossary words, IReadOnlyList<NamedLinkage> linkages, SettingData settings)
     {
-        (_parts, Words, Linkages) = (parts, words, linkages);
+        (_parts, Words, Linkages, Settings) = (parts, words, linkages, settings);
         _systems = systems.ToDictionary(s => s.Id, StringComparer.Ordinal);
         _tools = tools.ToDictionary(t => t.Id, StringComparer.Ordinal);
         _cautions = cautions.ToDictionary(c => c.Id, StringComparer.Ordinal);
@@ -48,6 +48,8 @@ public sealed class ShippedLibrary
     public IReadOnlyList<ShippedMap> Maps { get; }
     /// <summary>Wiper linkages.</summary>
     public IReadOnlyList<NamedLinkage> Linkages { get; }
+    /// <summary>Windows, actuators and rotors of the fleet.</summary>
+    public SettingData Settings { get; }
     /// <summary>All tools.</summary>
     public IReadOnlyCollection<Tool> Tools => _tools.Values;
 
@@ -111,6 +113,7 @@ public sealed class ShippedLibrary
             maps.AddRange(reading.Map is null ? [] : [new ShippedMap(Hash(text), text, reading.Map)]);
         }
 
+        var settings = SettingData.Read(faults);
         var linkages = new List<NamedLinkage>();
         foreach (var name in Names("linkages/"))
         {
@@ -128,7 +131,7 @@ public sealed class ShippedLibrary
         faults.AddRange(parts.Where(p => systems.All(y => y.Id != p.Family)).Select(p => new FormatFault("parts.json", $"no family “{p.Family}”")));
         faults.AddRange(tools.Where(t => words.ForTool(t.Id) is null).Select(t => new FormatFault("words.json", $"nothing explains the tool “{t.Id}”")));
         faults.AddRange(cautions.Where(c => words.ForCaution(c.Id) is null).Select(c => new FormatFault("words.json", $"nothing explains the caution “{c.Id}”")));
-        return faults.Count == 0 ? new ShippedLibrary(systems, maps, tools, cautions, parts, words, linkages) : throw new RefusedFileException("shipped library", faults);
+        return faults.Count == 0 ? new ShippedLibrary(systems, maps, tools, cautions, parts, words, linkages, settings) : throw new RefusedFileException("shipped library", faults);
     }
 
     // What one file says about another: families, proof checks and tools that must exist.

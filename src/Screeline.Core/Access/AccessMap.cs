@@ -219,6 +219,12 @@ public sealed record RefitStep
     /// <summary>Ids of the family's proof checks that must be held before this can be ticked.</summary>
     public IReadOnlyList<string> Checks { get; init; } = [];
 
+    /// <summary>The kind of setting that must hold before this can be ticked (wiper, park, window, actuator, balance, belt), or null.</summary>
+    public string? Setting { get; init; }
+
+    /// <summary>Kinds of setting.</summary>
+    public static IReadOnlyList<string> Settings { get; } = ["wiper", "park", "window", "actuator", "balance", "belt"];
+
     /// <summary>Short words for the result.</summary>
     public string DoneWords => Done ?? Title;
 }

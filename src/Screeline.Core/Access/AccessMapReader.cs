@@ -115,6 +115,7 @@ public static class AccessMapReader
         Place = r.OptionalText("place"),
         Done = r.OptionalText("done"),
         Checks = r.Texts("checks", optional: true),
+        Setting = r.Given("setting") ? r.Choice("setting", RefitStep.Settings) : null,
     };
 
     private static Closing ReadClosing(JsonReader r) =>

@@ -69,7 +69,7 @@ public static class AccessMapWriter
     private static JsonObject Write(RefitStep s) => Object(
         ("id", s.Id), ("title", s.Title), ("why", s.Why), ("position", s.Position), ("place", s.Place), ("minutes", Write(s.Minutes)), ("wait_minutes", s.WaitMinutes == 0 ? null : s.WaitMinutes),
         ("tools", List(s.Tools, t => t)), ("applies_if", s.AppliesIf), ("after", List(s.After, t => t)), ("before", List(s.Before, t => t)), ("gate", s.Gate),
-        ("cautions", Texts(s.Cautions)), ("checks", Texts(s.Checks)), ("done", s.Done));
+        ("cautions", Texts(s.Cautions)), ("checks", Texts(s.Checks)), ("setting", s.Setting), ("done", s.Done));
 
     private static JsonObject Write(Minutes m) => Object(("low", m.Low), ("likely", m.Likely), ("high", m.High));
 

@@ -31,6 +31,7 @@ public static class Commutation
         [("fasteners-counted", "fasteners-counted")] = Clash.SameSubject,
         [("timer-started", "timer-started")] = Clash.SameSubject,
         [("pins-set", "pins-set")] = Clash.SameSubject,
+        [("setting-kept", "setting-kept")] = Clash.SameSubject,
         [("part-compared", "part-compared")] = Clash.SameSubject,
         [("left-over-settled", "left-over-settled")] = Clash.SameSubject,
         // Which part is bought does not touch the work on the vehicle.

@@ -12,6 +12,7 @@ public sealed partial class Job
     private readonly List<(Entry Entry, TimerStarted Payload)> _timers = [];
     private readonly Dictionary<Guid, DateTimeOffset> _timersEnded = [];
     private readonly List<Kept<NoteAdded>> _notes = [];
+    private readonly List<Kept<SettingKept>> _settings = [];
     private readonly List<Kept<PictureTaken>> _pictures = [];
     private readonly Dictionary<Guid, IReadOnlyList<Pin>> _pins = [];
     private readonly Dictionary<string, Kept<PartCompared>> _compared = new(StringComparer.Ordinal);
@@ -31,6 +32,8 @@ public sealed partial class Job
     public IReadOnlyList<WorkTimer> Timers => [.. _timers.Select(t => new WorkTimer(t.Entry, t.Payload, _timersEnded.TryGetValue(t.Entry.Id, out var at) ? at : null))];
     /// <summary>Notes, oldest first.</summary>
     public IReadOnlyList<Kept<NoteAdded>> Notes => _notes;
+    /// <summary>Settings worked out, oldest first.</summary>
+    public IReadOnlyList<Kept<SettingKept>> Settings => _settings;
     /// <summary>Pictures, oldest first, each with its pins or, when it shows a place again, with those of the first one.</summary>
     public IReadOnlyList<PinnedPicture> Pictures => [.. _pictures.Select(p => new PinnedPicture(p.Entry, p.Payload, _pins.GetValueOrDefault(p.Entry.Id) ?? (p.Payload.Over is { } over ? _pins.GetValueOrDefault(over) : null) ?? []))];
     /// <summary>Points at which old and new were compared.</summary>
@@ -70,6 +73,9 @@ public sealed partial class Job
     public int FoundCount(string step, string fastener, FastenerState state) =>
         _found.Where(f => f.Payload.Step == step && f.Payload.Fastener == fastener && f.Payload.Found == state).Sum(f => f.Payload.Count);
 
+    /// <summary>The latest setting kept of a kind at a step, or null.</summary>
+    public Kept<SettingKept>? SettingAt(string? step, string kind) => _settings.LastOrDefault(s => s.Payload.Step == step && s.Payload.Setting == kind);
+
     /// <summary>Differences between what came off and what is accounted for; what only lies in the tray still is none before the way back is done.</summary>
     public IReadOnlyList<FastenerAccount> Differences => Count.Unaccounted;
 
@@ -88,6 +94,7 @@ public sealed partial class Job
             // Nobody shortens the wait of restraint parts, whoever says so.
             case TimerEnded p when _timers.Any(t => t.Entry.Id == p.Timer && t.Payload.Kind != TimerKind.Restraint): _timersEnded.TryAdd(p.Timer, entry.Draft.OccurredAt); break;
             case NoteAdded p: _notes.Add(new(entry, p)); break;
+            case SettingKept p: _settings.Add(new(entry, p)); break;
             case PictureTaken p: _pictures.Add(new(entry, p)); break;
             case PinsSet p: _pins[p.Picture] = p.Pins; break;
             case PartCompared p: _compared[p.Point] = new(entry, p); break;

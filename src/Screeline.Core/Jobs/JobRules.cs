@@ -85,7 +85,10 @@ public static class JobRules
         }
 
         var open = (map.Step(step.Step)?.Checks ?? []).Select(id => job.System.Check(id)).OfType<ProofCheck>().Where(c => job.Held(c) != true).ToList();
-        return open.Count > 0 ? $"The gate holds: {string.Join("; ", open.Select(c => c.Title))}." : null;
+        return open.Count > 0 ? $"The gate holds: {string.Join("; ", open.Select(c => c.Title))}."
+            : map.Step(step.Step)?.Setting is { } setting && job.SettingAt(step.Step, setting) is var made && made?.Payload.Holds != true
+                ? made is null ? "The gate holds: the setting is not kept yet." : $"The gate holds: {made.Payload.Words}."
+            : null;
     }
 
     private static string Missing(AccessMap map, Operation operation, Job job) =>
@@ -176,7 +179,7 @@ public static class JobRules
 
                 break;
             case ExtraFound or StepException or TemporaryConnection or FastenersCounted or TimerStarted or NoteAdded or PictureTaken or PinsSet or PartCompared or PartChosen
-                or PartCarried or ToolLeft or LeftOverFound or LeftOverSettled or DifferenceSigned: WorkRules.Check(job, payload, Fault); break;
+                or PartCarried or SettingKept or ToolLeft or LeftOverFound or LeftOverSettled or DifferenceSigned: WorkRules.Check(job, payload, Fault); break;
             case ToolBack p when job.ToolsLeft.All(t => t.Tool != p.Tool): Fault("tool", $"“{p.Tool}” was not left in the vehicle"); break;
             case WaitingSet p: Text("for", p.For, 200); break;
             case HandedBack p:

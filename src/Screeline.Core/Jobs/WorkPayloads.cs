@@ -211,3 +211,16 @@ public sealed record LeftOverSettled(Guid LeftOver, string How) : Payload
 /// <param name="Reason">Why it may go all the same.</param>
 /// <param name="Covers">The differences it covers, each as "step/fastener:count"; one that arises later is not covered.</param>
 public sealed record DifferenceSigned(string Reason, IReadOnlyList<string> Covers) : Payload;
+
+/// <summary>A setting was worked out and made: what was measured, what it came to, whether it holds.</summary>
+/// <param name="Step">The step of the way back it belongs to, or null.</param>
+/// <param name="Setting">Its kind: see <see cref="Access.RefitStep.Settings"/>.</param>
+/// <param name="Words">The result in one line.</param>
+/// <param name="Holds">Whether everything is where it belongs.</param>
+/// <param name="Asked">Everything typed, by field, so that it can be opened again as it was.</param>
+public sealed record SettingKept(string? Step, string Setting, string Words, bool Holds, IReadOnlyDictionary<string, string> Asked) : Payload
+{
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public override string Subject => $"{Step}/{Setting}";
+}

@@ -103,6 +103,20 @@ internal static class WorkRules
                 }
 
                 break;
+            case SettingKept p:
+                Step(p.Step, needed: false);
+                Text("words", p.Words, 300, needed: true);
+                if (!Access.RefitStep.Settings.Contains(p.Setting))
+                {
+                    fault("setting", $"one of: {string.Join(", ", Access.RefitStep.Settings)}");
+                }
+
+                if (p.Asked.Count > 200 || p.Asked.Any(a => a.Key.Length > 40 || a.Value.Length > 2000))
+                {
+                    fault("asked", "at most 200 fields of at most 2000 characters");
+                }
+
+                break;
             case PinsSet p: CheckPins(job, p, fault); break;
             case PartCompared p: Text("point", p.Point, 100, needed: true); Text("found", p.Found, 500); break;
             case PartChosen p:

@@ -45,7 +45,25 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         DeadFan(13, "Harbour Petrel", "Bram"),
         ManyLamps(14, "Pilot pick-up", "Nell"),
         SeizedTray(15, "Tideway 3", "Bram"),
+        TipsToSet(16, "Harbour Petrel", "Ansa"),
     ];
+
+    // The new motor is in; both tips stand high by unlike amounts, and the step that sets them is due.
+    private DemoJob TipsToSet(int n, string vehicle, string who)
+    {
+        var map = library.MapsFor("wiper", "Orlo Petrel")[0];
+        var t = Tell(n, vehicle, who, TimeSpan.FromMinutes(150), "Wipers stopped half way up, hum and stay there", now.AddHours(3), "wiper", map.Map);
+        t.Say(5, new ComplaintNoted("Wipers stopped half way up, hum and stay there", ["hums-only"], "In the first snow", 4, 4, "A second-hand motor two years ago"));
+        t.Say(4, new ReadingTaken("low-volts", new Figure(11.9m, Units.Volt), null));
+        t.Say(3, new ReadingTaken("ground-drop", new Figure(0.06m, Units.Volt), null));
+        t.Say(6, new ReadingTaken("linkage-moved", null, "free"));
+        t.Say(3, new DecisionMade(DecisionAct.Guess, "wiper motor replaced", "Feed, ground and linkage are good; the current was not measured.", "motor"));
+        var plan = RoutePlanner.Best(map.Map);
+        t.Say(2, new RouteTaken(map.Hash, "motor-exchanged", [.. plan.Removal.Select(a => a.Id)], [.. plan.Refit.Select(a => a.Id)]));
+        plan.Removal.ToList().ForEach(a => Apart(t, a));
+        Back(t, plan, plan.Refit.TakeWhile(a => a.Id != "tips-set").Count());
+        return t.Done();
+    }
 
     // Two tray screws would not turn: the wheel arch was the other way, seen with its cost before it was taken.
     private DemoJob SeizedTray(int n, string vehicle, string who)
@@ -266,15 +284,15 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         return plan;
     }
 
-    private void Apart(Telling t, WalkAction action)
+    private static void Apart(Telling t, WalkAction action)
     {
-        if (_map.Map[action.Id].WaitMinutes is > 0 and var wait)
+        if (t.Map[action.Id].WaitMinutes is > 0 and var wait)
         {
             t.Say(1, new TimerStarted(action.Id, TimerKind.Cool, wait, "Exhaust cooling"));
             t.Say((double)wait, new NoteAdded(action.Id, "Touched the downpipe: hand-warm."));
         }
 
-        t.Say((double)action.Work.Likely, new StepDone(WorkPhase.Apart, action.Id, _map.Map[action.Id].Fasteners.Count > 0 ? t.NextCell() : null, []));
+        t.Say((double)action.Work.Likely, new StepDone(WorkPhase.Apart, action.Id, t.Map[action.Id].Fasteners.Count > 0 ? t.NextCell() : null, []));
         if (action.Id == "compared")
         {
             t.Say(1, new PartCompared("teeth", true, null));
@@ -283,18 +301,23 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         }
     }
 
-    private void Back(Telling t, WayPlan plan, int steps)
+    // What was measured at the gates of the way back.
+    private static readonly Dictionary<string, ProofTaken> BeforeCovers = new(StringComparer.Ordinal)
+    {
+        ["cable-drop-refit"] = new("cable-drop-refit", new Figure(0.18m, Units.Volt), null), ["ground-drop-refit"] = new("ground-drop-refit", new Figure(0.06m, Units.Volt), null),
+        ["nothing-rubs"] = new("nothing-rubs", null, "clear"), ["clear-of-cowl"] = new("clear-of-cowl", null, "clear"),
+    };
+
+    private static void Back(Telling t, WayPlan plan, int steps)
     {
         foreach (var action in plan.Refit.Take(steps))
         {
-            if (_map.Map.Step(action.Id)?.Checks.Count > 0)
+            foreach (var check in t.Map.Step(action.Id)?.Checks ?? [])
             {
-                t.Say(3, new ProofTaken("cable-drop-refit", new Figure(0.18m, Units.Volt), null));
-                t.Say(1, new ProofTaken("ground-drop-refit", new Figure(0.06m, Units.Volt), null));
-                t.Say(1, new ProofTaken("nothing-rubs", null, "clear"));
+                t.Say(2, BeforeCovers[check]);
             }
 
-            var fasteners = _map.Map.Operation(action.Id)?.Fasteners ?? [];
+            var fasteners = t.Map.Operation(action.Id)?.Fasteners ?? [];
             t.Say((double)action.Work.Likely, new StepDone(WorkPhase.Refit, action.Id, null, [.. fasteners.Select(f => Outcome(t, action.Id, f))]));
             foreach (var f in fasteners.Where(f => f.Torque is not null))
             {
@@ -322,10 +345,10 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         }
     }
 
-    private Telling Tell(int n, string vehicle, string who, TimeSpan ago, string words, DateTimeOffset? promised, string family = "starting")
+    private Telling Tell(int n, string vehicle, string who, TimeSpan ago, string words, DateTimeOffset? promised, string family = "starting", AccessMap? map = null)
     {
         var v = fleet.Vehicle(vehicle);
-        var t = new Telling(n, fleet.Person(who).Id, ago, _map.Map);
+        var t = new Telling(n, fleet.Person(who).Id, ago, map ?? _map.Map);
         t.Say(0, new JobOpened(v.Id, v.Name, v.Model, v.NominalVolts, family, words, promised));
         return t;
     }
@@ -333,6 +356,8 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
     // Keeps the clock while a job is told.
     private sealed class Telling(int n, Guid actor, TimeSpan ago, AccessMap map)
     {
+        public AccessMap Map => map;
+
         private readonly List<DemoEntry> _entries = [];
         private TimeSpan _ago = ago;
         private int _cell;

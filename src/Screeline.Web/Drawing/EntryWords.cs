@@ -26,6 +26,7 @@ public static class EntryWords
         TimerStarted p => $"waits {Told.Minutes(p.Minutes)}: {p.What}",
         TimerEnded => "wait ended early",
         NoteAdded p => $"note: {p.Text}",
+        SettingKept p => $"{Setting.SettingWork.Titles.GetValueOrDefault(p.Setting, p.Setting).ToLowerInvariant()}: {p.Words}",
         PictureTaken p => p.Over is null ? "picture taken" : "picture of the same place",
         PinsSet p => $"{p.Pins.Count} pins on a picture",
         PartCompared p => $"old and new {(p.Same ? "alike" : "differ")}: {job.Part?.Points.FirstOrDefault(x => x.Id == p.Point)?.Title ?? p.Point}{(p.Found is null ? "" : $", {p.Found}")}",

@@ -111,6 +111,7 @@ public static class WebSetup
         app.MapPlans();
         app.MapPictures();
         app.MapTorque();
+        app.MapSettings();
         app.MapOpenApi("/openapi/{documentName}.json");
     }
 }

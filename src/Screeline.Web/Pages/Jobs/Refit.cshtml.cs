@@ -34,6 +34,12 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Wor
     /// <summary>The checks a gate waits for.</summary>
     public IReadOnlyList<ProofRow> Checks => [.. (RefitStep?.Checks ?? []).Select(id => Job.System.Check(id)).OfType<Core.Diagnosis.ProofCheck>().Select(c => ProofSheet.Row(Job, c))];
 
+    /// <summary>The setting of the step shown that does not hold yet; null when none holds it up.</summary>
+    public string? OpenSetting => RefitStep?.Setting is { } kind && Job.SettingAt(Shown, kind)?.Payload.Holds != true ? kind : null;
+
+    /// <summary>Settings offered at the step shown: its own, or, when everything is closed, those of the family.</summary>
+    public IReadOnlyList<string> SettingsHere => RefitStep?.Setting is { } kind ? [kind] : Due is null && !Map.RefitSteps.Any(s => s.Setting is not null) ? SetModel.KindsOf(Job.Opened.Payload.Family) : [];
+
     /// <summary>Checks that are still open or failed.</summary>
     public int OpenChecks => Checks.Count(c => c.Held != true);
 

@@ -1,0 +1,89 @@
+using System.Text.Json.Nodes;
+using Screeline.Core.Motion;
+
+namespace Screeline.Web.Setting;
+
+/// <summary>Pulleys and the tension of a belt.</summary>
+public sealed class BeltWork : SettingWork
+{
+    /// <summary>Works it out.</summary>
+    public BeltWork(IReadOnlyDictionary<string, string> asked) : base(asked)
+    {
+        if (Number("rpm", 1, 20_000) is { } rpm && Number("drive", 5, 2000) is { } drive && Number("driven", 5, 2000) is { } driven)
+        {
+            (Ratio, Speed) = (drive / driven, BeltDrive.DrivenSpeed(rpm, drive, driven));
+        }
+
+        var span = Number("span", 10, 5000);
+        Wanted = (Number("least", 1, 20_000), Number("most", 1, 20_000));
+        if (Wanted is ({ } low, { } high) && low > high)
+        {
+            Faults["most"] = "Not below the lowest.";
+        }
+
+        if (span is { } l && Number("gpm", 1, 5000) is { } grams)
+        {
+            ByFrequency = Number("hertz", 1, 2000) is { } hertz ? BeltDrive.TensionByFrequency(grams / 1000, l / 1000, hertz) : null;
+            WantedHertz = Wanted is ({ } a, { } b) ? (BeltDrive.FrequencyAt(grams / 1000, l / 1000, a), BeltDrive.FrequencyAt(grams / 1000, l / 1000, b)) : null;
+        }
+
+        if (span is { } s && Number("newtons", 1, 2000) is { } force && Number("depth", 0.1, 500) is { } depth)
+        {
+            if (depth > s / 4)
+            {
+                Faults["depth"] = "More than a quarter of the span: that belt is off.";
+            }
+            else
+            {
+                ByDeflection = BeltDrive.TensionByDeflection(force, s, depth);
+            }
+        }
+
+        var tension = ByFrequency ?? ByDeflection;
+        if (tension is { } t)
+        {
+            Holds = Wanted is ({ } lowest, { } highest) ? t >= lowest && t <= highest : null;
+            Words = $"{Text(t, 0)} N{(Holds switch { true => ", within what is wanted", false => t < Wanted.Least ? ": too slack" : ": too tight", _ => "" })}";
+        }
+        else if (Speed is { } turns)
+        {
+            Words = $"{Text(turns, 0)} rev/min at the alternator";
+        }
+    }
+
+    /// <inheritdoc/>
+    public override string Kind => "belt";
+
+    /// <summary>Driving diameter over driven one.</summary>
+    public double? Ratio { get; }
+
+    /// <summary>Speed of the driven pulley, rev/min.</summary>
+    public double? Speed { get; }
+
+    /// <summary>Tension from the frequency, N.</summary>
+    public double? ByFrequency { get; }
+
+    /// <summary>Tension from pressing, N.</summary>
+    public double? ByDeflection { get; }
+
+    /// <summary>Tension wanted, N.</summary>
+    public (double? Least, double? Most) Wanted { get; }
+
+    /// <summary>The frequency to tune to.</summary>
+    public (double Low, double High)? WantedHertz { get; }
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<IReadOnlyList<string>> Table() =>
+        [["ratio", "speed_rpm", "tension_by_frequency_n", "tension_by_deflection_n"], [Or(Ratio), Or(Speed), Or(ByFrequency), Or(ByDeflection)]];
+
+    private static string Or(double? value) => value is { } v ? Text(v) : "";
+
+    /// <inheritdoc/>
+    public override JsonObject Json() => new()
+    {
+        ["ratio"] = Rounded(Ratio), ["speed_rpm"] = Rounded(Speed), ["tension_by_frequency_n"] = Rounded(ByFrequency), ["tension_by_deflection_n"] = Rounded(ByDeflection),
+        ["wanted_hz"] = WantedHertz is { } h ? new JsonArray(Math.Round(h.Low, 2), Math.Round(h.High, 2)) : null,
+    };
+
+    private static double? Rounded(double? value) => value is { } v ? Math.Round(v, 4) : null;
+}
