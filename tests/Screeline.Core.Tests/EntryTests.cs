@@ -43,6 +43,7 @@ public sealed class EntryTests
         new LeftOverFound("M6 screw", 1),
         new LeftOverSettled(Guid.NewGuid(), "belongs to the arch liner"),
         new DifferenceSigned("on order", ["undertray/edge:1"]),
+        new SettingKept("tips-set", "wiper", "Tips in their bands", true, new Dictionary<string, string> { ["park0"] = "10", ["l-crank"] = "42" }),
         new WaitingSet("p", DateTimeOffset.UnixEpoch),
         new HandedBack("f", null, null),
         new EntryWithdrawn(Guid.NewGuid()),

@@ -11,7 +11,7 @@ public sealed class DrawingTests(Site site)
         for (const svg of document.querySelectorAll('svg.drawn')) {
           if (!svg.getBoundingClientRect().width) { continue; }
           const name = svg.querySelector('title')?.textContent ?? svg.getAttribute('aria-label');
-          const texts = [...svg.querySelectorAll('text')].filter(t => t.textContent.trim()).map(t => {
+          const texts = [...svg.querySelectorAll('text')].filter(t => t.textContent.trim() && t.getBoundingClientRect().width).map(t => {
             // The line box is higher than the letters: leave its lead out.
             const r = t.getBoundingClientRect(), lead = r.height * 0.2;
             return { t, words: t.textContent.trim(), left: r.left, right: r.right, top: r.top + lead, bottom: r.bottom - lead, halo: t.classList.contains('d-halo') };
@@ -55,6 +55,8 @@ public sealed class DrawingTests(Site site)
         "/jobs/7/find", "/library/systems/starting", "/library/systems/charging", "/library/systems/blower", "/library/systems/wiper", "/library/systems/window", "/library/systems/fan", "/library/systems/actuator",
         "/jobs/5/way-in", "/library/maps/tideway-starter", "/jobs/5/take-apart", "/jobs/5/take-apart?step=undertray", "/jobs/9/refit?step=heat-shield", "/jobs/9/refit?step=wheel-off", "/library/words", "/about/parts",
         "/bench/torque?value=24%20N%C2%B7m&thread=M8&offset=45&angle=30",
+        "/bench/wiper?park0=22&park1=19", "/bench/wiper?linkage=carrier-front", "/bench/park?s1=10&s2=22&s3=11&s4=21&s5=10&s6=22", "/bench/window?ups=5.2&up=6+5+4.9+5+6.9+5.3+7&downs=3.6&down=3+3+3+3+4+3+4",
+        "/bench/actuator?low=12&high=1060", "/bench/balance?a0=3.4&grams=2&a1=1.8&a2=5.58&a3=4.18",
     ];
 
     [Theory]

@@ -81,6 +81,23 @@ public sealed record Battery(string Id, string From, string To, double OpenCircu
     /// <param name="deadCells">Cells that give nothing.</param>
     public static double RestingVolts(double charge, int deadCells = 0) => 11.8 + 0.8 * charge - 2.1 * deadCells;
 
+    /// <summary>State of charge from the resting voltage of a 12 V battery, 0 to 1; NaN where a cell must be dead.</summary>
+    /// <param name="volts">After some hours of rest, V.</param>
+    public static double Charge(double volts) => volts < RestingVolts(0) - 0.5 ? double.NaN : Math.Clamp((volts - RestingVolts(0)) / (RestingVolts(1) - RestingVolts(0)), 0, 1);
+
+    /// <summary>
+    /// Lowest voltage of a sound 12 V battery loaded for 15 s with half its cold-cranking rating, V, by temperature (the load test's
+    /// table: 9.6 V at 21 °C, 9.1 V at −1 °C, 8.5 V at −18 °C; common practice, no source), a straight line between.
+    /// </summary>
+    /// <param name="celsius">Temperature of the battery.</param>
+    public static double LoadTestVolts(double celsius)
+    {
+        (double Celsius, double Volts)[] table = [(-18, 8.5), (-12, 8.7), (-7, 8.9), (-1, 9.1), (4, 9.3), (10, 9.4), (16, 9.5), (21, 9.6)];
+        var above = Array.FindIndex(table, t => t.Celsius >= celsius);
+        return above < 0 ? table[^1].Volts : above == 0 ? table[0].Volts
+            : table[above - 1].Volts + (celsius - table[above - 1].Celsius) / (table[above].Celsius - table[above - 1].Celsius) * (table[above].Volts - table[above - 1].Volts);
+    }
+
     /// <summary>
     /// Internal resistance from the cold-cranking rating, ohm: the rating is the current held for 30 s at −18 °C with 7.2 V left
     /// (SAE J537, from memory), so there R = (12.6 − 7.2)/CCA; it halves for every 43 K of warmth (common practice, no source).

@@ -21,6 +21,17 @@ public static class Wire
     public static double Ohms(double metres, double squareMillimetres, double celsius = 20, double resistivity = CopperResistivity, double coefficient = CopperCoefficient) =>
         resistivity * metres / squareMillimetres * (1 + coefficient * (celsius - 20));
 
+    /// <summary>Nominal sections of conductors, mm² (IEC 60228, table 3).</summary>
+    public static IReadOnlyList<double> Sections { get; } = [0.5, 0.75, 1, 1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95, 120, 150, 185, 240];
+
+    /// <summary>The smallest nominal section that loses at most so many volts; null when the largest loses more.</summary>
+    /// <param name="metres">Length, m.</param>
+    /// <param name="amperes">Current, A.</param>
+    /// <param name="volts">Largest drop, V.</param>
+    /// <param name="celsius">Temperature of the copper, °C.</param>
+    public static double? SectionFor(double metres, double amperes, double volts, double celsius = 20) =>
+        Sections.Cast<double?>().FirstOrDefault(s => Ohms(metres, s!.Value, celsius) * amperes <= volts);
+
     /// <summary>Section of an American wire gauge, mm²: diameter 0.127 mm × 92^((36 − n)/39) (ASTM B258). 0 is 1/0, −1 is 2/0.</summary>
     public static double GaugeSection(int gauge)
     {

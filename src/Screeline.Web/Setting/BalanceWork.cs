@@ -150,9 +150,9 @@ public sealed class BalanceWork : SettingWork
         // All circles whole; a trial that tripled the vibration runs off the sheet.
         var reach = Math.Max(first * 1.25, points.Zip(runs.Skip(1)).Max(p => first + Math.Min(p.Second.Amplitude, 3 * first)));
         const double Size = 520;
-        double X(Planar p) => Size / 2 + p.X / reach * (Size / 2 - 16);
-        double Y(Planar p) => Size / 2 - p.Y / reach * (Size / 2 - 16);
-        var scale = (Size / 2 - 16) / reach;
+        double X(Planar p) => Size / 2 + p.X / reach * (Size / 2 - 44);
+        double Y(Planar p) => Size / 2 - p.Y / reach * (Size / 2 - 44);
+        var scale = (Size / 2 - 44) / reach;
         var svg = new SvgDrawing(Size, Size, "Four runs: where the circles meet lies the correction", $"Correction {Text(Result.Correction.Grams, 2)} g at {Text(Result.Correction.Degrees, 0)} degrees");
         svg.Circle("d-outline d-inset", X(default), Y(default), first * scale);
         svg.Line("d-hair", [(X(default) - first * scale - 8, Y(default)), (X(default) + first * scale + 8, Y(default))]);
@@ -161,7 +161,7 @@ public sealed class BalanceWork : SettingWork
         {
             svg.Circle("d-outline d-either", X(p), Y(p), runs[i + 1].Amplitude * scale);
             svg.Circle("d-solid", X(p), Y(p), 5);
-            var label = 1.1 * p;
+            var label = (1 + 34 / (first * scale)) * p;
             svg.Words("d-number d-halo", X(label), Y(label) + 6, (i + 1).ToString(CultureInfo.InvariantCulture));
         }
 

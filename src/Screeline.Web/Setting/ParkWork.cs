@@ -54,21 +54,21 @@ public sealed class ParkWork : SettingWork
     {
         var (low, high) = (Math.Min(Stops.Min(), 0) - 4, Math.Max(Stops.Max(), 10) + 4);
         double Y(double stop) => 20 + 260 * (high - stop) / (high - low);
-        var svg = new SvgDrawing(720, 300, "Height of the tip at each stop", string.Join(", ", Stops.Select(s => $"{Text(s, 1)} mm")));
-        svg.Line("d-edge", [(60, Y(0)), (700, Y(0))]);
-        svg.Words("d-text d-end", 52, Y(0) + 5, "Cowl");
+        var svg = new SvgDrawing(720, 320, "Height of the tip at each stop", string.Join(", ", Stops.Select(s => $"{Text(s, 1)} mm")));
+        svg.Line("d-edge", [(96, Y(0)), (700, Y(0))]);
+        svg.Words("d-text d-end", 86, Y(0) + 5, "Cowl");
         foreach (var place in Result!.Places)
         {
-            svg.Box("d-band", 60, Y(place.Mean + place.Spread), 640, Y(place.Mean - place.Spread) - Y(place.Mean + place.Spread));
-            svg.Line("d-outline", [(60, Y(place.Mean)), (700, Y(place.Mean))]);
-            svg.Words("d-text d-end", 52, Y(place.Mean) + 5, Text(place.Mean, 1));
+            svg.Box("d-band", 96, Y(place.Mean + place.Spread), 604, Y(place.Mean - place.Spread) - Y(place.Mean + place.Spread));
+            svg.Line("d-outline", [(96, Y(place.Mean)), (700, Y(place.Mean))]);
+            svg.Words("d-text d-end", 86, Y(place.Mean) + 5, Text(place.Mean, 1));
         }
 
         foreach (var (stop, i) in Stops.Select((s, i) => (s, i)))
         {
-            var (x, y) = (90 + i * 64.0, Y(stop));
+            var (x, y) = (124 + i * 60.0, Y(stop));
             svg.Line("d-travelled", [(x - 12, y + 6), (x + 12, y - 6)]);
-            svg.Words("d-number", x, 296, (i + 1).ToString(System.Globalization.CultureInfo.InvariantCulture));
+            svg.Words("d-number", x, 312, (i + 1).ToString(System.Globalization.CultureInfo.InvariantCulture));
         }
 
         return svg;

@@ -9,6 +9,9 @@ namespace Screeline.Web.Setting;
 /// <param name="Step">The step of the job.</param>
 public sealed record SettingView(SettingWork Work, string? Back, JobPage? Job, string? Step)
 {
+    /// <summary>Ids of what follows the answer in the action bar.</summary>
+    public string AsideIds => Job is null ? "set-files" : "set-files keep-words";
+
     /// <summary>The fault at a field, or null.</summary>
     public string? Fault(string field) => Work.Faults.GetValueOrDefault(field) ?? Job?.FieldFaults.GetValueOrDefault(field);
 }

@@ -14,7 +14,7 @@ public abstract class SettingWork(IReadOnlyDictionary<string, string> asked)
     /// <summary>Kinds of setting with their titles, in the order of the bench.</summary>
     public static IReadOnlyDictionary<string, string> Titles { get; } = new Dictionary<string, string>(StringComparer.Ordinal)
     {
-        ["wiper"] = "Wiper setting", ["park"] = "Park, ten stops", ["window"] = "Window travel", ["actuator"] = "Actuator ends", ["balance"] = "Balance", ["belt"] = "Belt and pulleys", ["lengths"] = "Lengths of a linkage",
+        ["wiper"] = "Wiper setting", ["park"] = "Park, ten stops", ["window"] = "Window travel", ["actuator"] = "Actuator ends", ["balance"] = "Balance", ["belt"] = "Belt and pulleys", ["lengths"] = "Lengths of a linkage", ["battery"] = "Battery",
     };
 
     /// <summary>Works a kind out; null for a kind that does not exist.</summary>
@@ -30,6 +30,7 @@ public abstract class SettingWork(IReadOnlyDictionary<string, string> asked)
         "actuator" => new ActuatorWork(asked, library, model),
         "balance" => new BalanceWork(asked, library, model),
         "belt" => new BeltWork(asked),
+        "battery" => new BatteryWork(asked),
         "lengths" => new LengthsWork(asked, library),
         _ => null,
     };

@@ -52,6 +52,7 @@ public sealed class WindowWork : SettingWork
             }
 
             Picture = Draw();
+            FrictionPicture = Answer.Friction is { } rubbing ? DrawFriction(rubbing) : null;
         }
 
         Say();
@@ -184,9 +185,29 @@ public sealed class WindowWork : SettingWork
         }
     }
 
+    /// <summary>Friction over the way; null without a run each way.</summary>
+    public SvgDrawing? FrictionPicture { get; }
+
+    private static SvgDrawing DrawFriction(IReadOnlyList<double> friction)
+    {
+        int[] steps = [.. Enumerable.Range(0, WindowRun.Steps).Where(i => WindowTravel.Counts(GlassWay.Up, i) && WindowTravel.Counts(GlassWay.Down, i))];
+        var most = Math.Max(50, steps.Max(i => friction[i]) * 1.15);
+        double X(int i) => 88 + 616 * WindowRun.Position(i);
+        double Y(double n) => 12 + 130 * (1 - Math.Clamp(n / most, 0, 1));
+        var svg = new SvgDrawing(720, 160, "Friction against position", $"{Text(steps.Min(i => friction[i]), 0)} to {Text(steps.Max(i => friction[i]), 0)} N");
+        foreach (var n in new[] { 0, most > 150 ? 100.0 : 50 })
+        {
+            svg.Line("d-hair", [(88, Y(n)), (704, Y(n))]);
+            svg.Words("d-text-aside d-end", 80, Y(n) + 5, $"{n:0} N");
+        }
+
+        svg.Line("d-edge", steps.Select(i => (X(i), Y(friction[i]))));
+        return svg;
+    }
+
     private SvgDrawing Draw()
     {
-        var (w, h, x0, y0) = (720.0, 420.0, 56.0, 16.0);
+        var (w, h, x0, y0) = (720.0, 430.0, 72.0, 16.0);
         var most = Math.Max(Bands.Values.SelectMany(b => b.High).Max(), Runs.SelectMany(r => r.Amperes.Where((_, i) => WindowTravel.Counts(r.Way, i))).Max()) * 1.1;
         var svg = new SvgDrawing(w, h, "Current against position", string.Join("; ", Runs.Select(r => $"{(r.Way == GlassWay.Up ? "up" : "down")} {Text(r.Seconds, 1)} s, {Text(r.Amperes.Average(), 1)} A on average")) + ". " + string.Join("; ", Answer!.Said.Select(s => s.What)));
         double X(int i) => x0 + (w - x0 - 16) * WindowRun.Position(i);

@@ -100,10 +100,10 @@ public sealed class WiperWork : SettingWork
     /// <summary>What a measurement is called.</summary>
     public static (string Title, string Unit) TitleOf(TipMeasure what) => what switch
     {
-        TipMeasure.ParkHeight => ("Tip at park, above the cowl", "mm"),
-        TipMeasure.LowHeight => ("Tip at the lower end of the sweep", "mm"),
+        TipMeasure.ParkHeight => ("Tip at park", "mm"),
+        TipMeasure.LowHeight => ("Tip at the lower end", "mm"),
         TipMeasure.SweepAngle => ("Angle it sweeps", "°"),
-        _ => ("Least clearance to the pillar, 0 when it touches", "mm"),
+        _ => ("Clear of the pillar", "mm"),
     };
 
     /// <summary>What a measurement would be on a right vehicle.</summary>

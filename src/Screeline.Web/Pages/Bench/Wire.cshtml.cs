@@ -20,14 +20,22 @@ public sealed class WireModel : BenchPage
 
     public double? Drop => Ohms * Amperes;
 
-    /// <summary>Sections to compare with: IEC 60228.</summary>
-    public static IReadOnlyList<double> Sections { get; } = [0.5, 0.75, 1, 1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95];
+    /// <summary>Sections to compare with.</summary>
+    public static IReadOnlyList<double> Sections => Wire.Sections;
+
+    /// <summary>Most volts that may be lost.</summary>
+    public double? Limit { get; private set; }
+
+    /// <summary>The smallest section that holds the limit; null when none does or nothing is asked.</summary>
+    public double? Needed { get; private set; }
 
     public void OnGet()
     {
         Metres = Number("metres", 0.01, 200);
         Amperes = Number("amperes", 0.001, 3000);
         Celsius = Number("celsius", -40, 150) ?? 20;
+        Limit = Number("limit", 0.001, 48);
+        Needed = Limit is { } limit && Metres is { } length && Amperes is { } current ? Wire.SectionFor(length, current, limit, Celsius) : null;
         var text = Asked("section");
         if (text.StartsWith("AWG", StringComparison.OrdinalIgnoreCase))
         {

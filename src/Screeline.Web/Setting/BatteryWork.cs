@@ -1,0 +1,57 @@
+using System.Text.Json.Nodes;
+using Screeline.Core.Circuits;
+
+namespace Screeline.Web.Setting;
+
+/// <summary>A battery at rest and under load.</summary>
+public sealed class BatteryWork : SettingWork
+{
+    /// <summary>Works it out.</summary>
+    public BatteryWork(IReadOnlyDictionary<string, string> asked) : base(asked)
+    {
+        Halves = Asked("volts") == "24" ? 2 : 1;
+        Celsius = Number("celsius", -40, 80) ?? 20;
+        var (rest, load, rating, amperes) = (Number("rest", 0, 32), Number("load", 0, 32), Number("cca", 50, 3000), Number("amperes", 1, 3000));
+        Least = Halves * Battery.LoadTestVolts(Celsius);
+        if (rest is { } r)
+        {
+            Charge = Battery.Charge(r / Halves);
+        }
+
+        Expected = rating is { } c && amperes is { } a && Charge is { } charge && !double.IsNaN(charge) ? Halves * (Battery.RestingVolts(charge) - a * Battery.OhmsFromRating(c, Celsius)) : null;
+        TestAmperes = rating / 2;
+        if (Charge is { } share)
+        {
+            (Words, Holds) = double.IsNaN(share) ? ("A dead cell: renew it", false)
+                : load is { } under ? under >= (amperes is null ? Least : Math.Min(Least, Expected ?? Least)) ? ("Sound under load", true) : share < 0.75 ? ("Charge it first, then load it again", (bool?)null) : ("Weak under load: renew it", false)
+                : share < 0.75 ? ($"{100 * share:0} % charged: charge before you judge anything", (bool?)null) : ($"{100 * share:0} % charged", (bool?)null);
+        }
+    }
+
+    /// <inheritdoc/>
+    public override string Kind => "battery";
+
+    /// <summary>Twelve-volt batteries in a row.</summary>
+    public int Halves { get; }
+
+    /// <summary>Temperature of the battery.</summary>
+    public double Celsius { get; }
+
+    /// <summary>State of charge; NaN for a dead cell; null when not measured.</summary>
+    public double? Charge { get; }
+
+    /// <summary>Lowest voltage after 15 s of load, V.</summary>
+    public double Least { get; }
+
+    /// <summary>Current of the load test, A.</summary>
+    public double? TestAmperes { get; }
+
+    /// <summary>Voltage a sound one has at the current that flows, V.</summary>
+    public double? Expected { get; }
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<IReadOnlyList<string>> Table() => [["charge_percent", "least_v", "test_a", "expected_v"], [Charge is { } c && !double.IsNaN(c) ? Text(100 * c, 0) : "", Text(Least, 2), TestAmperes is { } a ? Text(a, 0) : "", Expected is { } e ? Text(e, 2) : ""]];
+
+    /// <inheritdoc/>
+    public override JsonObject Json() => new() { ["charge"] = Charge is { } c && !double.IsNaN(c) ? Math.Round(c, 3) : null, ["least_v"] = Math.Round(Least, 3), ["test_a"] = TestAmperes, ["expected_v"] = Expected is { } e ? Math.Round(e, 3) : null };
+}
