@@ -54,4 +54,43 @@ public sealed class SchemaTests
         Assert.False(Valid(root.ToJsonString()));
         Assert.NotEmpty(Core.Access.AccessMapReader.Read(root.ToJsonString(), shipped.Cautions).Faults);
     }
+
+    private static readonly JsonSchema Linkage = JsonSchema.FromText(File.ReadAllText(Path.Combine(Root, "docs", "schemas", "linkage.schema.json")));
+
+    private static bool Fits(JsonNode linkage)
+    {
+        using var document = JsonDocument.Parse(linkage.ToJsonString());
+        return Linkage.Evaluate(document.RootElement).IsValid;
+    }
+
+    [Fact]
+    public void Every_shipped_linkage_fits_its_schema_and_survives_being_written() => Assert.All(ShippedLibrary.Load().Linkages, l =>
+    {
+        var written = Core.Motion.LinkageFormat.Write(l);
+        Assert.True(Fits(written), l.Id);
+        Assert.Equal(written.ToJsonString(), Core.Motion.LinkageFormat.Write(Core.Motion.LinkageFormat.Read(written.ToJsonString(), "again")).ToJsonString());
+    });
+
+    [Theory]
+    [InlineData("format", "\"screeline/linkage@2\"")]
+    [InlineData("colour", "\"red\"")]
+    [InlineData("drive", "\"sideways\"")]
+    [InlineData("motor", "[1]")]
+    [InlineData("motor", "[1, \"a\"]")]
+    [InlineData("crank", "-1")]
+    [InlineData("park", "[]")]
+    [InlineData("gauge.opens", "\"up\"")]
+    [InlineData("rockers.0.lever", "null")]
+    [InlineData("rockers.0.driven_by", "0.5")]
+    [InlineData("rockers.0.arm.teeth", "-3")]
+    [InlineData("glass.cowl", "[[0, 0]]")]
+    public void What_the_linkage_reader_refuses_its_schema_refuses_too(string at, string to)
+    {
+        var root = Core.Motion.LinkageFormat.Write(ShippedLibrary.Load().Linkages.Single(l => l.Id == "petrel-front"));
+        var keys = at.Split('.');
+        var node = keys[..^1].Aggregate((JsonNode)root, (n, key) => int.TryParse(key, out var i) ? n[i]! : n[key]!);
+        node[keys[^1]] = JsonNode.Parse(to);
+        Assert.False(Fits(root));
+        Assert.Throws<Core.Formats.RefusedFileException>(() => Core.Motion.LinkageFormat.Read(root.ToJsonString(), "spoiled"));
+    }
 }

@@ -19,14 +19,14 @@ public static class Settings
     {
         app.MapPost("/api/v1/linkage", (HttpRequest request, ShippedLibrary library, CancellationToken cancel) => AnswerAsync(request, r => Linkage(r, library), cancel))
             .WithSummary("A wiper linkage through its turn; what to turn from what was measured; lengths from measured angles")
-            .Produces<object>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
+            .Accepts<LinkageAsked>("application/json").Produces<LinkageTold>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
         app.MapPost("/api/v1/balance", (HttpRequest request, CancellationToken cancel) => AnswerAsync(request, BalanceOf, cancel))
             .WithSummary("Single-plane balancing from amplitudes; growth of vibration with speed")
-            .Produces<object>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
+            .Accepts<BalanceAsked>("application/json").Produces<BalanceTold>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
         app.MapPost("/api/v1/settings/{kind}", (string kind, HttpRequest request, ShippedLibrary library, CancellationToken cancel) =>
             SettingWork.Titles.ContainsKey(kind) ? AnswerAsync(request, r => Fields(r, kind, library), cancel) : Task.FromResult(Results.NotFound()))
-            .WithSummary("Any setting from the fields of its screen: wiper, park, window, actuator, balance, belt, lengths")
-            .Produces<object>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
+            .WithSummary("Any setting from the fields of its screen: wiper, park, window, actuator, balance, belt, lengths, battery")
+            .Accepts<SettingAsked>("application/json").Produces<System.Text.Json.Nodes.JsonObject>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
         app.MapGet("/bench/{kind}.{format:regex(^(svg|csv|json)$)}", File).ExcludeFromDescription();
     }
 
