@@ -147,12 +147,15 @@ public sealed class BalanceWork : SettingWork
         var first = runs[0].Amplitude;
         var points = Angles.Select(d => Planar.At(first, d)).ToList();
         var meet = Planar.At(Result!.Influence * runs[1].Weight.Magnitude, Result.Correction.Degrees);
-        // All circles whole; a trial that tripled the vibration runs off the sheet.
-        var reach = Math.Max(first * 1.25, points.Zip(runs.Skip(1)).Max(p => first + Math.Min(p.Second.Amplitude, 3 * first)));
-        const double Size = 520;
-        double X(Planar p) => Size / 2 + p.X / reach * (Size / 2 - 44);
-        double Y(Planar p) => Size / 2 - p.Y / reach * (Size / 2 - 44);
-        var scale = (Size / 2 - 44) / reach;
+        // All circles whole and as large as they can be; a trial that tripled the vibration runs off the sheet.
+        List<(Planar Middle, double Radius)> circles = [(default, first), .. points.Zip(runs.Skip(1), (p, r) => (p, Math.Min(r.Amplitude, 3 * first)))];
+        var (left, right) = (circles.Min(c => c.Middle.X - c.Radius), circles.Max(c => c.Middle.X + c.Radius));
+        var (low, high) = (circles.Min(c => c.Middle.Y - c.Radius), circles.Max(c => c.Middle.Y + c.Radius));
+        const double Size = 420;
+        const double Margin = 30;
+        var scale = (Size - 2 * Margin) / Math.Max(right - left, high - low);
+        double X(Planar p) => Size / 2 + (p.X - (left + right) / 2) * scale;
+        double Y(Planar p) => Size / 2 - (p.Y - (low + high) / 2) * scale;
         var svg = new SvgDrawing(Size, Size, "Four runs: where the circles meet lies the correction", $"Correction {Text(Result.Correction.Grams, 2)} g at {Text(Result.Correction.Degrees, 0)} degrees");
         svg.Circle("d-outline d-inset", X(default), Y(default), first * scale);
         svg.Line("d-hair", [(X(default) - first * scale - 8, Y(default)), (X(default) + first * scale + 8, Y(default))]);
