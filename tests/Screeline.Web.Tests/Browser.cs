@@ -58,7 +58,8 @@ internal sealed class Browser : IDisposable
 
     public string Path => new Uri(_driver.Url).AbsolutePath;
 
-    public string Text => _driver.FindElement(By.TagName("body")).Text;
+    /// <summary>What is seen of the page; nothing while another one comes.</summary>
+    public string Text => Script<string>("return document.body ? document.body.innerText : ''");
 
     public void Open(string path) => _driver.Navigate().GoToUrl(new Uri(_site.Address, path));
 
