@@ -77,6 +77,7 @@ public sealed class MotionTests
         Assert.Contains("three", Assert.Throws<MotionException>(() => Balance.Of([new(5, []), new(4, [new(2, 0)])])).Message, StringComparison.Ordinal);
         Assert.Contains("angles", Assert.Throws<MotionException>(() => Balance.Of(FourRuns(3, 1, 2, 0, 0, 120))).Message, StringComparison.Ordinal);
         Assert.Contains("belong", Assert.Throws<MotionException>(() => Balance.Of([new(9, []), new(4, [new(2, 0)]), new(4, [new(2, 120)]), new(4, [new(2, 240)])])).Message, StringComparison.Ordinal);
+        Assert.Contains("nothing to balance", Assert.Throws<MotionException>(() => Balance.Of(FourRuns(0, 1, 2, 0, 120, 240))).Message, StringComparison.Ordinal);
         Assert.True(Balance.Of([new(5, []), new(9, [new(2, 0)]), new(9, [new(2, 120)]), new(9, [new(2, 240)])]).Misfit > Balance.LargestMisfit);
     }
 

@@ -47,6 +47,23 @@ public sealed class WorkStoreTests(TestDatabase db)
     }
 
     [Fact]
+    public async Task Settings_that_held_on_a_vehicle_come_back_newest_first_without_withdrawn_ones_and_those_of_the_job_that_asks()
+    {
+        var (first, second) = (await db.OpenJobAsync(), await db.OpenJobAsync());
+        SettingKept Kept(string up, bool holds) => new(null, "window", "w", holds, new Dictionary<string, string> { ["up"] = up });
+        await db.SayAsync(first.Id, Kept("1", true));
+        await db.SayAsync(first.Id, Kept("2", false));
+        await db.SayAsync(first.Id, new SettingKept(null, "belt", "w", true, new Dictionary<string, string>()));
+        await db.SayAsync(first.Id, Kept("3", true));
+        var withdrawn = Guid.NewGuid();
+        await db.SayAsync(first.Id, Kept("4", true), id: withdrawn);
+        await db.SayAsync(first.Id, new EntryWithdrawn(withdrawn));
+        await db.SayAsync(second.Id, Kept("5", true));
+        var held = await new SettingStore(db.Database).HeldAsync((await db.Jobs.FindAsync(second.Id))!.Job.Opened.Payload.Vehicle, "window", second.Id);
+        Assert.Equal(["3", "1"], held.Select(h => h["up"]).Where(u => u is "1" or "2" or "3" or "4" or "5"));
+    }
+
+    [Fact]
     public async Task The_chain_over_the_jobs_heads_is_what_its_definition_says_under_many_writers()
     {
         var jobs = new List<Guid>();

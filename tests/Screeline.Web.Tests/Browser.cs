@@ -213,6 +213,10 @@ internal sealed class Browser : IDisposable
             {
                 _driver.SwitchTo().ActiveElement().SendKeys(Keys.Tab);
             }
+            catch (StaleElementReferenceException)
+            {
+                // An answer came just now and took the place of what had the focus: on from where the focus is.
+            }
             catch (ElementNotInteractableException)
             {
                 // The driver does not type into what it holds for unseen, such as a range in a row that scrolls; the keyboard does.

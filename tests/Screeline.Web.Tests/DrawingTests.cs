@@ -56,7 +56,7 @@ public sealed class DrawingTests(Site site)
         "/jobs/5/way-in", "/library/maps/tideway-starter", "/jobs/5/take-apart", "/jobs/5/take-apart?step=undertray", "/jobs/9/refit?step=heat-shield", "/jobs/9/refit?step=wheel-off", "/library/words", "/about/parts",
         "/bench/torque?value=24%20N%C2%B7m&thread=M8&offset=45&angle=30",
         "/bench/wiper?park0=22&park1=19", "/bench/wiper?linkage=carrier-front", "/bench/park?s1=10&s2=22&s3=11&s4=21&s5=10&s6=22", "/bench/window?ups=5.2&up=6+5+4.9+5+6.9+5.3+7&downs=3.6&down=3+3+3+3+4+3+4",
-        "/bench/actuator?low=12&high=1060", "/bench/balance?a0=3.4&grams=2&a1=1.8&a2=5.58&a3=4.18",
+        "/bench/actuator?low=12&high=1060", "/bench/belt?span=300&drive=150&driven=50", "/bench/battery?rest=12.4", "/bench/lengths?find-crank=yes&lo0=4.2&hi0=91.9", "/bench/balance?a0=3.4&grams=2&a1=1.8&a2=5.58&a3=4.18",
     ];
 
     [Theory]

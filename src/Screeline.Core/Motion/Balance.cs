@@ -66,6 +66,11 @@ public sealed record Balance(Complex Imbalance, double Influence, double Misfit,
             throw new MotionException("One run as found and three with a weight are needed.");
         }
 
+        if (runs[0].Amplitude <= 0)
+        {
+            throw new MotionException("As found it does not vibrate: nothing to balance.");
+        }
+
         // A² = c0 + cx·wx + cy·wy + k²·|w|², linear in what is sought: a start that needs no guess.
         var rows = Matrix<double>.Build.Dense(runs.Count, 4);
         for (var i = 0; i < runs.Count; i++)
@@ -81,7 +86,7 @@ public sealed record Balance(Complex Imbalance, double Influence, double Misfit,
 
         var c = rows.Solve(Reals.Build.DenseOfEnumerable(runs.Select(r => r.Amplitude * r.Amplitude)));
         var k = Math.Sqrt(Math.Max(c[3], 1e-12));
-        if (c[3] <= 0 || runs.All(r => r.Amplitude <= 0))
+        if (c[3] <= 0)
         {
             throw new MotionException("With the weight on, the vibration falls all round: these amplitudes cannot belong together.");
         }

@@ -33,9 +33,9 @@ public static class LinkageChecks
             Fault("ends", linkage.Drive == WiperDrive.Reversing ? "the two angles the motor goes between, 1 to 359 degrees apart" : "only a reversing motor has learned ends");
         }
 
-        if (linkage.Gauge is { } gauge && (gauge.Radius <= 0 || gauge.Tolerance < 0 || gauge.Gap < 0))
+        if (linkage.Gauge is { } gauge && (gauge.Radius <= 0 || gauge.Tolerance < 0 || gauge.Tolerance >= gauge.Radius || gauge.Gap < 0))
         {
-            Fault("gauge", "radius above nothing, gap and tolerance not below it");
+            Fault("gauge", "radius above nothing, gap and tolerance not below it, the tolerance less than the radius");
         }
 
         for (var i = 0; i < linkage.Rockers.Count; i++)

@@ -231,6 +231,8 @@ public static class SettingFinder
             }
         }
 
+        // A cause that moves one reading by metres and another by nothing leaves a matrix that rounding makes indefinite.
+        covariance += Matrix<double>.Build.DenseDiagonal(off.Count, off.Count, 1e-10 * covariance.Trace());
         var cholesky = covariance.Cholesky();
         return -0.5 * (left * cholesky.Solve(left) + cholesky.DeterminantLn + off.Count * Math.Log(2 * Math.PI));
     }

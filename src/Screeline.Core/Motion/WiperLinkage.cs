@@ -66,10 +66,10 @@ public sealed record CrankGauge(double Radius, double Gap, double Tolerance, int
     public double GapAt(double degreesOff) => Gap + Opens * Radius * Math.Sin(degreesOff * Math.PI / 180);
 
     /// <summary>How far the crank stands from its right angle at a gap, degrees.</summary>
-    /// <exception cref="ArgumentOutOfRangeException">The gap is wider than the crank could open it.</exception>
+    /// <exception cref="MotionException">The gap is wider than the crank could open it.</exception>
     public double DegreesAt(double gap) => Math.Abs(gap - Gap) <= Radius
         ? Opens * Math.Asin((gap - Gap) / Radius) * 180 / Math.PI
-        : throw new ArgumentOutOfRangeException(nameof(gap), "wider than the crank is long");
+        : throw new MotionException($"No angle of the crank gives a gap of {gap:0.#} mm.");
 }
 
 /// <summary>The windscreen as it is seen from the driver's seat. Lines of points, mm.</summary>
@@ -222,7 +222,7 @@ public sealed record WiperLinkage(string Title, WiperDrive Drive, Planar Motor, 
     public IReadOnlyList<LinkagePosition> Turn(double step = 1)
     {
         var (from, to) = Range;
-        var count = (int)Math.Round((to - from) / step);
+        var count = Math.Max(1, (int)Math.Round((to - from) / step));
         return [.. Enumerable.Range(0, count + 1).Select(i => from + i * (to - from) / count).Select(c => At(c) ?? throw new MotionException($"At {c:0}° of the crank a link does not reach."))];
     }
 

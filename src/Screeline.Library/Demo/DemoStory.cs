@@ -110,6 +110,11 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         t.Say(5, new DecisionMade(DecisionAct.Elsewhere, "guides cleaned, greased, aligned", "Clearly better with clean guides: it was never the motor.", "guides"));
         t.Say(2, new ProofTaken("travel-up-after", new Figure(4.4m, Units.Second), null));
         t.Say(2, new ProofTaken("reverses-after", null, "reverses"));
+        t.Say(3, new SettingKept(null, "window", "Within the band of good runs", true, new Dictionary<string, string>
+        {
+            ["window"] = "fellgate-door", ["ups"] = "4.4", ["up"] = "6.1 5.3 5.0 5.1 5.1 5.2 5.2 5.4 5.5 5.9 6.3 7.1", ["downs"] = "3.7", ["down"] = "3.3 2.9 2.8 2.9 2.9 2.9 3.0 3.1 3.1 3.2 3.5 4.3",
+            ["did-loose"] = "yes", ["did-up"] = "yes", ["did-tight"] = "yes", ["did-down"] = "yes", ["did-again"] = "yes",
+        }));
         t.Say(4, new HandedBack("The run channels were dry; motor and regulator are good.", null, null));
         return t.Done();
     }

@@ -59,7 +59,7 @@ public sealed class WiperPicture
 
         foreach (var s in seen.Where(s => s.What is TipMeasure.ParkHeight or TipMeasure.LowHeight && s.Value <= 0))
         {
-            Contact((found ?? right).At((found ?? right).Park[0])!.Rockers[s.Arm].Tip);
+            Contact(Stand(found ?? right, (found ?? right).Park[0]).Rockers[s.Arm].Tip);
         }
     }
 
@@ -73,7 +73,7 @@ public sealed class WiperPicture
     {
         foreach (var park in _right.Park)
         {
-            var tip = _right.At(park)!.Rockers[i].Tip;
+            var tip = Stand(_right, park).Rockers[i].Tip;
             var up = new Planar(0, 1);
             var (low, high) = (tip + (rocker.Band.Low - rocker.Band.Height) * up, tip + (rocker.Band.High - rocker.Band.Height) * up);
             var side = 14 / _scale;
@@ -99,7 +99,7 @@ public sealed class WiperPicture
             return;
         }
 
-        var at = linkage.At(Clamp(linkage, crank + Shift(linkage)))!;
+        var at = Stand(linkage, Clamp(linkage, crank + Shift(linkage)));
         var lines = Lines(linkage, at);
         for (var k = 0; k < lines.Count; k++)
         {
@@ -115,6 +115,8 @@ public sealed class WiperPicture
             }
         }
     }
+
+    private static LinkagePosition Stand(WiperLinkage linkage, double crank) => linkage.At(crank) ?? throw new MotionException($"At {crank:0}° of the crank a link does not reach.");
 
     // The found one is shown at the same angle of the motor's shaft: its crank sits elsewhere on it.
     private double Shift(WiperLinkage linkage) => linkage.Park[0] - _right.Park[0];
@@ -163,7 +165,7 @@ public sealed class WiperPicture
 
             var count = (int)Math.Ceiling((to - from) / FrameStep);
             text.Append(",\"").Append(name).Append("\":[");
-            text.AppendJoin(',', Enumerable.Range(0, count + 1).Select(i => linkage.At(Clamp(linkage, from + i * (to - from) / count + Shift(linkage)))!)
+            text.AppendJoin(',', Enumerable.Range(0, count + 1).Select(i => Stand(linkage, Clamp(linkage, from + i * (to - from) / count + Shift(linkage))))
                 .Select(at => "[" + string.Join(',', Lines(linkage, at).SelectMany(l => l.Points).Select(P).SelectMany(p => new[] { SvgDrawing.N(p.X), SvgDrawing.N(p.Y) })) + "]"));
             text.Append(']');
         }

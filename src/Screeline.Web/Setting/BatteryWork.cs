@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Screeline.Core.Circuits;
+using Screeline.Web.Drawing;
 
 namespace Screeline.Web.Setting;
 
@@ -20,12 +21,24 @@ public sealed class BatteryWork : SettingWork
 
         Expected = rating is { } c && amperes is { } a && Charge is { } charge && !double.IsNaN(charge) ? Halves * (Battery.RestingVolts(charge) - a * Battery.OhmsFromRating(c, Celsius)) : null;
         TestAmperes = rating / 2;
+        Picture = Charge is { } told && !double.IsNaN(told) ? Draw(told) : null;
         if (Charge is { } share)
         {
             (Words, Holds) = double.IsNaN(share) ? ("A dead cell: renew it", false)
                 : load is { } under ? under >= (amperes is null ? Least : Math.Min(Least, Expected ?? Least)) ? ("Sound under load", true) : share < 0.75 ? ("Charge it first, then load it again", (bool?)null) : ("Weak under load: renew it", false)
                 : share < 0.75 ? ($"{100 * share:0} % charged: charge before you judge anything", (bool?)null) : ($"{100 * share:0} % charged", (bool?)null);
         }
+    }
+
+    private static SvgDrawing Draw(double charge)
+    {
+        var svg = new SvgDrawing(480, 96, "State of charge", $"{100 * charge:0} %");
+        svg.Box("d-band", 12, 16, 456 * charge, 40);
+        svg.Box("d-outline", 12, 16, 456, 40);
+        // From here on it may be judged.
+        svg.Line("d-edge", [(12 + 456 * 0.75, 8), (12 + 456 * 0.75, 64)]);
+        svg.Words("d-text d-middle", 12 + 456 * 0.75, 88, "75 %");
+        return svg;
     }
 
     /// <inheritdoc/>

@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Screeline.Core.Motion;
+using Screeline.Web.Drawing;
 
 namespace Screeline.Web.Setting;
 
@@ -39,6 +40,7 @@ public sealed class BeltWork : SettingWork
             }
         }
 
+        Picture = Draw(span, Number("drive", 5, 2000), Number("driven", 5, 2000), ByDeflection is null ? null : Number("depth", 0.1, 500));
         var tension = ByFrequency ?? ByDeflection;
         if (tension is { } t)
         {
@@ -49,6 +51,35 @@ public sealed class BeltWork : SettingWork
         {
             Words = $"{Text(turns, 0)} rev/min at the alternator";
         }
+    }
+
+    // The two pulleys and the belt to scale, as far as they are known.
+    private static SvgDrawing? Draw(double? span, double? drive, double? driven, double? depth)
+    {
+        if (drive is null && driven is null && span is null)
+        {
+            return null;
+        }
+
+        var (one, other, length) = (drive ?? 140, driven ?? 60, span ?? 300);
+        // The free span is the tangent to both: the distance of the shafts is its hypotenuse.
+        var shafts = Math.Sqrt(length * length + Math.Pow((one - other) / 2, 2));
+        var width = shafts + one / 2 + other / 2;
+        var scale = Math.Min(400 / width, 150 / Math.Max(one, other));
+        var (x1, y, x2) = (40 + one / 2 * scale, 100.0, 40 + one / 2 * scale + shafts * scale);
+        var tilt = Math.Asin((one - other) / 2 / shafts);
+        (double, double) On(double x, double radius, int side) => (x + radius * scale * Math.Sin(tilt), y - side * radius * scale * Math.Cos(tilt));
+        var svg = new SvgDrawing(480, 210, "Two pulleys and their belt", $"Driving {Text(one, 0)} mm, driven {Text(other, 0)} mm, free span {Text(length, 0)} mm");
+        svg.Circle("d-outline d-inset", x1, y, one / 2 * scale);
+        svg.Circle("d-outline d-inset", x2, y, other / 2 * scale);
+        svg.Circle("d-solid", x1, y, 4);
+        svg.Circle("d-solid", x2, y, 4);
+        var (from, to) = (On(x1, one / 2, 1), On(x2, other / 2, 1));
+        svg.Line("d-edge", depth is { } d ? [from, ((from.Item1 + to.Item1) / 2, (from.Item2 + to.Item2) / 2 + Math.Max(3, d * scale)), to] : [from, to]);
+        svg.Line("d-edge", [On(x1, one / 2, -1), On(x2, other / 2, -1)]);
+        svg.Words("d-text d-middle", x1, 204, $"{Text(one, 0)} mm{(drive is null ? "?" : "")}");
+        svg.Words("d-text d-middle", Math.Max(x2, x1 + 110), 204, $"{Text(other, 0)} mm{(driven is null ? "?" : "")}");
+        return svg;
     }
 
     /// <inheritdoc/>

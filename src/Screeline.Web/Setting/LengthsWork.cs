@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using Screeline.Core.Motion;
 using Screeline.Library;
+using Screeline.Web.Drawing;
 
 namespace Screeline.Web.Setting;
 
@@ -48,6 +49,7 @@ public sealed class LengthsWork : SettingWork
             Words = Found.Misfit > 3 ? $"No lengths near the guesses fit: off by {Text(Found.Misfit, 1)} times the error of measuring"
                 : Found.Found.All(f => f.IsFixed) ? "Found" : $"Not fixed by these measurements: {string.Join(", ", Found.Found.Where(f => !f.IsFixed).Select(f => TitleOf(f.Sought).ToLowerInvariant()))}";
             Holds = Found.Misfit <= 3;
+            Picture = LinkageChecks.Of(Found.Linkage).Count == 0 ? new WiperPicture(Found.Linkage, null, [], Found.Linkage.Park[0]).Drawing : null;
         }
         catch (MotionException e)
         {

@@ -22,11 +22,12 @@ public abstract class SettingWork(IReadOnlyDictionary<string, string> asked)
     /// <param name="asked">What was typed, by field.</param>
     /// <param name="library">Linkages and what is known of models.</param>
     /// <param name="model">The vehicle's model; null on the bench.</param>
-    public static SettingWork? Of(string kind, IReadOnlyDictionary<string, string> asked, ShippedLibrary library, string? model) => kind switch
+    /// <param name="held">What was typed when this setting held on the vehicle before; null on the bench.</param>
+    public static SettingWork? Of(string kind, IReadOnlyDictionary<string, string> asked, ShippedLibrary library, string? model, IReadOnlyList<IReadOnlyDictionary<string, string>>? held = null) => kind switch
     {
         "wiper" => new WiperWork(asked, library, model),
         "park" => new ParkWork(asked),
-        "window" => new WindowWork(asked, library, model),
+        "window" => new WindowWork(asked, library, model, held ?? []),
         "actuator" => new ActuatorWork(asked, library, model),
         "balance" => new BalanceWork(asked, library, model),
         "belt" => new BeltWork(asked),

@@ -19,7 +19,7 @@ public sealed class WindowWork : SettingWork
     ];
 
     /// <summary>Works it out.</summary>
-    public WindowWork(IReadOnlyDictionary<string, string> asked, ShippedLibrary library, string? model) : base(asked)
+    public WindowWork(IReadOnlyDictionary<string, string> asked, ShippedLibrary library, string? model, IReadOnlyList<IReadOnlyDictionary<string, string>> held) : base(asked)
     {
         Windows = library.Settings.Windows;
         Template = Windows.FirstOrDefault(w => w.Id == Asked("window")) ?? Windows.FirstOrDefault(w => model is not null && w.Models.Contains(model)) ?? Windows[0];
@@ -27,6 +27,16 @@ public sealed class WindowWork : SettingWork
         Lift = new WindowLift(Number("npa", 0.1, 1000) ?? lift.NewtonsPerAmpere, Number("idle", 0, 50) ?? lift.IdleAmperes, Number("ohms", 0.01, 100) ?? lift.Ohms, Number("kg", 0.1, 100) ?? lift.GlassKilograms);
         Runs = [.. new[] { Run(GlassWay.Up, "up", "ups"), Run(GlassWay.Down, "down", "downs") }.OfType<WindowRun>()];
         List<WindowRun> good = [.. Goods("gup", GlassWay.Up), .. Goods("gdown", GlassWay.Down)];
+        FromVehicle = good.Count == 0 && held.Count > 0;
+        if (FromVehicle)
+        {
+            // The same door: runs kept on another one say nothing here.
+            good = [.. held.Where(h => (h.GetValueOrDefault("window") ?? Template.Id) == Template.Id)
+                .SelectMany(h => new[] { (GlassWay.Up, h.GetValueOrDefault("ups"), h.GetValueOrDefault("up")), (GlassWay.Down, h.GetValueOrDefault("downs"), h.GetValueOrDefault("down")) })
+                .Select(r => Good(r.Item1, r.Item2 ?? "", r.Item3 ?? "")).OfType<WindowRun>()];
+            FromVehicle = good.Count > 0;
+        }
+
         FromTemplate = good.Count == 0;
         if (FromTemplate)
         {
@@ -78,6 +88,9 @@ public sealed class WindowWork : SettingWork
 
     /// <summary>Whether the band is the library's, not this vehicle's own.</summary>
     public bool FromTemplate { get; }
+
+    /// <summary>Whether the band is of runs that held on this vehicle in earlier jobs.</summary>
+    public bool FromVehicle { get; }
 
     /// <summary>What the runs say; null without one.</summary>
     public WindowAnswer? Answer { get; }
@@ -133,18 +146,23 @@ public sealed class WindowWork : SettingWork
         var runs = new List<WindowRun>();
         foreach (var run in Asked(field).Split('|', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))
         {
-            var parts = run.Split(':');
-            var amperes = parts.Length == 2 ? parts[1].Split([' ', ';'], StringSplitOptions.RemoveEmptyEntries).Select(Read).ToList() : [];
-            if (parts.Length != 2 || Read(parts[0]) is not { } seconds || seconds is < 0.2 or > 120 || amperes.Count is < 5 or > 201 || amperes.Any(a => a is not (>= 0 and <= 200)))
+            if (run.Split(':') is not [var seconds, var amperes] || Good(way, seconds, amperes) is not { } read)
             {
                 Faults[field] = "Seconds, a colon, then at least five currents; runs are parted by |.";
                 return [];
             }
 
-            runs.Add(WindowRun.From(way, seconds, amperes.Select((a, i) => (i / (amperes.Count - 1.0), a!.Value))));
+            runs.Add(read);
         }
 
         return runs;
+    }
+
+    private static WindowRun? Good(GlassWay way, string seconds, string amperes)
+    {
+        var currents = amperes.Split([' ', ';', '\n', '\r', '\t'], StringSplitOptions.RemoveEmptyEntries).Select(Read).ToList();
+        return Read(seconds) is { } time and >= 0.2 and <= 120 && currents.Count is >= 5 and <= 201 && currents.All(a => a is >= 0 and <= 200)
+            ? WindowRun.From(way, time, currents.Select((a, i) => (i / (currents.Count - 1.0), a!.Value))) : null;
     }
 
     private void ReadTilt()

@@ -18,6 +18,7 @@ public sealed record LinkageField(string Field, string Title, string Unit, doubl
 public sealed class WiperWork : SettingWork
 {
     private readonly List<TipSeen> _seen = [];
+    private readonly Dictionary<(TipMeasure, int, int), double> _expected = [];
 
     /// <summary>Works it out.</summary>
     public WiperWork(IReadOnlyDictionary<string, string> asked, ShippedLibrary library, string? model) : base(asked)
@@ -49,16 +50,51 @@ public sealed class WiperWork : SettingWork
             Faults["school"] = "Marks only when the old position was checked good: else they keep the old fault. Tick that it was, or take another way.";
         }
 
-        ReadSeen();
-        if (_seen.Count > 0)
+        try
         {
-            Answer = SettingFinder.Find(Right, _seen);
-        }
+            Sweeps = [.. Right.Rockers.Select((_, r) => Right.SweepOf(r))];
+            Turn = Right.Turn(2);
+            (Spans, Hold) = Right.Gauge is { } g ? (ParkTolerance.Spans(Right, Math.Max(0, g.Gap - g.Tolerance), g.Gap + g.Tolerance), ParkTolerance.AllHold(Right)) : ([], null);
+            foreach (var what in Enum.GetValues<TipMeasure>())
+            {
+                for (var arm = 0; arm < Right.Rockers.Count; arm++)
+                {
+                    for (var place = 0; place < Right.Park.Count; place++)
+                    {
+                        _expected[(what, arm, place)] = new TipSeen(what, arm, 0, 1, place).On(Right);
+                    }
+                }
+            }
 
-        Say();
-        Sweeps = [.. Right.Rockers.Select((_, r) => Right.SweepOf(r))];
-        Found = Answer is { Causes: [var best, ..], FitsNone: false } && best.Changes.Count > 0 ? best.Linkage : null;
-        Picture = new WiperPicture(Right, Found, _seen, double.IsNaN(At) ? Right.Park[0] : At).Drawing;
+            ReadSeen();
+            Answer = _seen.Count > 0 ? SettingFinder.Find(Right, _seen) : null;
+            Say();
+            Found = Answer is { Causes: [var best, ..], FitsNone: false } && best.Changes.Count > 0 ? best.Linkage : null;
+            var at = double.IsNaN(At) ? Right.Park[0] : At;
+            try
+            {
+                (Picture, Frames) = Draw(Found, at);
+            }
+            catch (MotionException) when (Found is not null)
+            {
+                // A link so wrong that it hardly goes round explains readings and cannot be drawn going round.
+                Found = null;
+                (Picture, Frames) = Draw(null, at);
+            }
+        }
+        catch (MotionException e)
+        {
+            // It goes through every angle that was looked at and still not through all of them.
+            LinkageFaults.Add(new FormatFault("$.park", e.Message));
+            Faults["l-park"] = e.Message;
+            (Words, Holds) = ("This linkage cannot turn", null);
+        }
+    }
+
+    private (SvgDrawing, string) Draw(WiperLinkage? found, double at)
+    {
+        var picture = new WiperPicture(Right, found, _seen, at);
+        return (picture.Drawing, picture.Frames());
     }
 
     /// <inheritdoc/>
@@ -107,7 +143,7 @@ public sealed class WiperWork : SettingWork
     };
 
     /// <summary>What a measurement would be on a right vehicle.</summary>
-    public double Expected(TipMeasure what, int arm, int place = 0) => new TipSeen(what, arm, 0, 1, place).On(Right);
+    public double Expected(TipMeasure what, int arm, int place = 0) => _expected[(what, arm, place)];
 
     /// <summary>Tip heights at park as measured, or, where not measured, as the found linkage would show them; null when neither is known.</summary>
     public double? HeightNow(int arm) => _seen.FirstOrDefault(s => s.What == TipMeasure.ParkHeight && s.Arm == arm)?.Value ?? (Found is { } found ? found.TipHeights(found.Park[0])[arm] : null);
@@ -228,7 +264,16 @@ public sealed class WiperWork : SettingWork
     }
 
     /// <summary>Positions for scripts: in steps of the crank, the points of the drawing in the order it names its parts.</summary>
-    public string Frames() => LinkageFaults.Count > 0 ? "" : new WiperPicture(Right, Found, _seen, Right.Park[0]).Frames();
+    public string Frames { get; } = "";
+
+    /// <summary>The whole movement in steps of two degrees.</summary>
+    public IReadOnlyList<LinkagePosition> Turn { get; } = [];
+
+    /// <summary>Where each tip may park while the gap is in its tolerance; empty without a gauge.</summary>
+    public IReadOnlyList<TipSpan> Spans { get; } = [];
+
+    /// <summary>Gaps at which all tips hold their bands; null when none does.</summary>
+    public (double Low, double High)? Hold { get; }
 
     /// <inheritdoc/>
     public override IReadOnlyList<IReadOnlyList<string>> Table()

@@ -10,7 +10,7 @@ using Screeline.Web.Setting;
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>A setting inside a job: what is kept here opens the gate of its step.</summary>
-public sealed class SetModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library) : JobPage(jobs, people, desk)
+public sealed class SetModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library, SettingStore settings) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Stage.Refit;
 
@@ -32,12 +32,14 @@ public sealed class SetModel(JobStore jobs, PeopleStore people, Desk desk, Shipp
         "wiper" => ["wiper", "park"], "window" => ["window"], "actuator" => ["actuator"], "blower" or "fan" => ["balance"], "charging" => ["belt"], _ => [],
     };
 
-    protected override Task PrepareAsync()
+    private IReadOnlyList<IReadOnlyDictionary<string, string>> _held = [];
+
+    protected override async Task PrepareAsync()
     {
         // A step that does not exist is none.
         Step = Step is { } step && Job.Map?.Step(step) is not null ? step : Job.Map?.RefitSteps.FirstOrDefault(s => s.Setting == Kind)?.Id;
         Before = Job.SettingAt(Step, Kind);
-        return Task.CompletedTask;
+        _held = await settings.HeldAsync(Job.Opened.Payload.Vehicle, Kind, Job.Id, HttpContext.RequestAborted);
     }
 
     public IActionResult OnGet()
@@ -90,7 +92,7 @@ public sealed class SetModel(JobStore jobs, PeopleStore people, Desk desk, Shipp
 
     private IActionResult Show(IReadOnlyDictionary<string, string> asked)
     {
-        if (SettingWork.Of(Kind, asked, library, Job.Opened.Payload.Model) is not { } work || !RefitStep.Settings.Contains(Kind))
+        if (SettingWork.Of(Kind, asked, library, Job.Opened.Payload.Model, _held) is not { } work || !RefitStep.Settings.Contains(Kind))
         {
             return NotFound();
         }
