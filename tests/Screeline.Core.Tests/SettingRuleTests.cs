@@ -57,6 +57,22 @@ public sealed class SettingRuleTests
     }
 
     [Fact]
+    public void A_setting_that_is_not_right_keeps_the_job_from_going_back_until_it_is_or_is_taken_back()
+    {
+        var (entries, fold) = TipsDue();
+        IEnumerable<string> Wrong() => fold().MissingFromProof.Where(m => m.StartsWith("Not right yet", StringComparison.Ordinal));
+        Assert.Empty(Wrong());
+        Say(entries, Kept(false, step: null));
+        Assert.Equal(["Not right yet: Turn the crank 6.3° with the clock"], Wrong());
+        Say(entries, new EntryWithdrawn(entries[^1].Id));
+        Assert.Empty(Wrong());
+        // As found, then right: only the last word counts, at whichever step it was said.
+        Say(entries, Kept(false, step: null));
+        Say(entries, Kept(true));
+        Assert.Empty(Wrong());
+    }
+
+    [Fact]
     public void What_cannot_be_kept_is_told_with_its_path()
     {
         var job = TipsDue().Fold();

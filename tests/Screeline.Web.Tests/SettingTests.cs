@@ -110,6 +110,8 @@ public sealed class SettingTests(Site site)
     [InlineData("/api/v1/balance", """{"runs": [{"amplitude": -5}]}""", "$.runs[0].amplitude", "outside")]
     [InlineData("/api/v1/settings/belt", """{"fields": {"span": "long"}}""", "$.fields.span", "a number from")]
     [InlineData("/api/v1/settings/belt", """{"fields": {"span": [1]}}""", "$.fields.span", "a text or a number")]
+    [InlineData("/api/v1/settings/belt", """{}""", "$.fields", "missing")]
+    [InlineData("/api/v1/settings/belt", """{"fields": []}""", "$.fields", "an object")]
     [InlineData("/api/v1/settings/wiper", """{"fields": {"l-crank": -4}}""", "$.fields.l-crank", "above nothing")]
     public async Task What_cannot_be_is_told_with_its_path(string path, string body, string at, string says)
     {
@@ -213,6 +215,7 @@ public sealed class SettingTests(Site site)
         // Kept as found, the gate is still shut: the step's tick is refused however it is sent.
         Assert.Contains("Set it", b.One("[data-main]").Text, StringComparison.Ordinal);
         b.Press("[data-main]");
+        Assert.Contains("Take back", b.Text, StringComparison.Ordinal);
         Assert.Equal("22", b.One("#park0").GetDomProperty("value"));
         b.Type("#park0", "11");
         b.Type("#park1", "10");

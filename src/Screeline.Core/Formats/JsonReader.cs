@@ -228,6 +228,36 @@ public sealed class JsonReader
         return One(value.Value, $"{Path}.{key}", read);
     }
 
+    /// <summary>An object whose keys are free and whose values are texts or numbers, as text.</summary>
+    public IReadOnlyDictionary<string, string> Fields(string key, int most)
+    {
+        var fields = new Dictionary<string, string>(StringComparer.Ordinal);
+        if (Get(key) is not { ValueKind: JsonValueKind.Object } value)
+        {
+            Fault(Given(key) ? "an object { … } is wanted here" : "is missing", key);
+            return fields;
+        }
+
+        foreach (var property in value.EnumerateObject())
+        {
+            if (property.Value.ValueKind is not (JsonValueKind.String or JsonValueKind.Number))
+            {
+                Fault("a text or a number is wanted here", $"{key}.{property.Name}");
+            }
+            else if (fields.Count == most)
+            {
+                Fault($"at most {most} fields", key);
+                break;
+            }
+            else
+            {
+                fields[property.Name] = property.Value.ToString();
+            }
+        }
+
+        return fields;
+    }
+
     /// <summary>A list of objects.</summary>
     public IReadOnlyList<T> List<T>(string key, Func<JsonReader, T> read, bool optional = false) =>
         [.. Elements(key, optional).Select(item => One(item.Element, item.Path, read))];

@@ -143,6 +143,7 @@ public sealed partial class Job
         .. Differences.Where(d => !IsSigned(d)).Select(d => d.Words.TrimEnd('.')),
         .. Connections.Where(c => c.Payload.On).Select(c => $"Still plugged in for a moment: {c.Payload.What}"),
         .. LeftOvers.Where(l => l.Settled is null).Select(l => $"Left over: {l.Found.Payload.Count} {l.Found.Payload.What}"),
+        .. _settings.GroupBy(s => s.Payload.Setting).Select(g => g.Last().Payload).Where(s => !s.Holds).Select(s => $"Not right yet: {s.Words}"),
         .. NotCarried.Select(p => $"Not carried over: {p.Title}"),
         .. ToolsLeft.Where(t => !_toolsBack.ContainsKey(t.Tool)).Select(t => $"Not back: {ToolTitle(t.Tool)}").Distinct(),
     ];

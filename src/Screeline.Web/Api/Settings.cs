@@ -215,27 +215,7 @@ public static class Settings
 
     private static JsonObject? Fields(JsonReader r, string kind, ShippedLibrary library)
     {
-        var fields = new Dictionary<string, string>(StringComparer.Ordinal);
-        r.Object("fields", f =>
-        {
-            if (f.Get("") is null && r.Get("fields") is { ValueKind: System.Text.Json.JsonValueKind.Object } all)
-            {
-                foreach (var p in all.EnumerateObject().Take(200))
-                {
-                    _ = f.Get(p.Name);
-                    if (p.Value.ValueKind is System.Text.Json.JsonValueKind.String or System.Text.Json.JsonValueKind.Number)
-                    {
-                        fields[p.Name] = p.Value.ToString();
-                    }
-                    else
-                    {
-                        f.Fault("a text or a number is wanted here", p.Name);
-                    }
-                }
-            }
-
-            return true;
-        });
+        var fields = r.Fields("fields", 200);
         r.RefuseOthers();
         if (r.Faults.Count > 0)
         {

@@ -10,16 +10,16 @@ public sealed class BatteryWork : SettingWork
     /// <summary>Works it out.</summary>
     public BatteryWork(IReadOnlyDictionary<string, string> asked) : base(asked)
     {
-        Halves = Asked("volts") == "24" ? 2 : 1;
+        InRow = Asked("volts") == "24" ? 2 : 1;
         Celsius = Number("celsius", -40, 80) ?? 20;
         var (rest, load, rating, amperes) = (Number("rest", 0, 32), Number("load", 0, 32), Number("cca", 50, 3000), Number("amperes", 1, 3000));
-        Least = Halves * Battery.LoadTestVolts(Celsius);
+        Least = InRow * Battery.LoadTestVolts(Celsius);
         if (rest is { } r)
         {
-            Charge = Battery.Charge(r / Halves);
+            Charge = Battery.Charge(r / InRow);
         }
 
-        Expected = rating is { } c && amperes is { } a && Charge is { } charge && !double.IsNaN(charge) ? Halves * (Battery.RestingVolts(charge) - a * Battery.OhmsFromRating(c, Celsius)) : null;
+        Expected = rating is { } c && amperes is { } a && Charge is { } charge && !double.IsNaN(charge) ? InRow * (Battery.RestingVolts(charge) - a * Battery.OhmsFromRating(c, Celsius)) : null;
         TestAmperes = rating / 2;
         Picture = Charge is { } told && !double.IsNaN(told) ? Draw(told) : null;
         if (Charge is { } share)
@@ -45,7 +45,7 @@ public sealed class BatteryWork : SettingWork
     public override string Kind => "battery";
 
     /// <summary>Twelve-volt batteries in a row.</summary>
-    public int Halves { get; }
+    public int InRow { get; }
 
     /// <summary>Temperature of the battery.</summary>
     public double Celsius { get; }
