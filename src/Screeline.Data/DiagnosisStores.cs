@@ -56,7 +56,7 @@ public sealed class HistoryStore(Database database)
     /// <summary>Closed jobs of a family by confirmed repair, apart for one model and all others.</summary>
     public async Task<ShopHistory> OfAsync(string family, string model, CancellationToken cancel = default)
     {
-        await using var command = database.Command("select confirmed, model = $2, count(*) from job_summaries where family = $1 and closed_at is not null and confirmed is not null group by 1, 2").With(family, model);
+        await using var command = database.Command("select confirmed, model = $2, count(*) from job_summaries where family = $1 and closed_at is not null and confirmed is not null and job_id not in (select job_id from jobs_left_out where taken_back_at is null) group by 1, 2").With(family, model);
         var rows = await command.ListAsync(r => (Repair: r.GetString(0), Same: r.GetBoolean(1), Count: (int)r.GetInt64(2)), cancel);
         IReadOnlyDictionary<string, int> Of(bool same) => rows.Where(r => r.Same == same).ToDictionary(r => r.Repair, r => r.Count, StringComparer.Ordinal);
         return new ShopHistory(model, Of(true), Of(false));

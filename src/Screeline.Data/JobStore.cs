@@ -3,7 +3,6 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using Npgsql;
-using NpgsqlTypes;
 using Screeline.Core.Access;
 using Screeline.Core.Formats;
 using Screeline.Core.Jobs;
@@ -42,7 +41,7 @@ public abstract record AppendResult
 public sealed record NumberedJob(long Number, Job Job);
 
 /// <summary>Jobs as streams of entries. The only way to change a job is to append to it.</summary>
-public sealed class JobStore(Database database, IFamilies families)
+public sealed partial class JobStore(Database database, IFamilies families)
 {
     // Maps never change under their hash, so what was read once can be kept; the bound keeps a hostile stream from filling memory.
     private const int MapsKept = 200;
@@ -237,38 +236,20 @@ public sealed class JobStore(Database database, IFamilies families)
 
     private static DateTimeOffset Microseconds(DateTimeOffset time) => new(time.UtcTicks / 10 * 10, TimeSpan.Zero);
 
-    // All of it in one message. The chain over the jobs' heads comes last, because from its lock on writers of all jobs stand in one line; its link is
-    // worked out by the server, so that nobody waits in that line for a message to come and go.
+    // All of it in one message; the link in the chain over the jobs' heads is worked out by the server, so that nobody waits in that line for a message to
+    // come and go.
     private static async Task WriteAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, byte[] headHash, List<Entry> added, Job after, CancellationToken cancel)
     {
         await using var batch = new NpgsqlBatch(connection, transaction);
         var hash = headHash;
         foreach (var entry in added)
         {
-            var (draft, body, kind) = (entry.Draft, entry.Draft.Body(), EntryKinds.Of(entry.Payload));
+            var body = entry.Draft.Body();
             hash = EntryChain.Next(hash, entry.Position, entry.SentBy, entry.ReceivedAt, body);
-            var insert = batch.Add(
-                """
-                insert into entries (job_id, position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, payload, body, hash)
-                values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)
-                """,
-                draft.Job, entry.Position, draft.Id, draft.BasedOn, draft.Actor, entry.SentBy, draft.OccurredAt.ToUniversalTime(), (short)draft.OccurredAt.Offset.TotalMinutes, entry.ReceivedAt, kind.Name, (short)kind.Version);
-            insert.Parameters.Add(new NpgsqlParameter { Value = EntryKinds.Write(entry.Payload).GetRawText(), NpgsqlDbType = NpgsqlDbType.Jsonb });
-            insert.Parameters.Add(new NpgsqlParameter { Value = body });
-            insert.Parameters.Add(new NpgsqlParameter { Value = hash });
+            AddEntry(batch, entry, body, hash);
         }
 
-        var (job, position) = (added[^1].Draft.Job, added[^1].Position);
-        batch.Add("update jobs set head = $2, head_hash = $3 where id = $1", job, position, hash);
-        SummaryStore.Write(batch, after);
-        batch.Add("select 1 from chain_tip for update");
-        batch.Add(
-            """
-            with grown as (
-              insert into chain (link, job_id, position, head_hash, hash)
-              select link + 1, $1, $2, $3, sha256(hash || convert_to($1::text || E'\n', 'UTF8') || $3) from chain_tip returning link, hash)
-            update chain_tip set link = grown.link, hash = grown.hash from grown
-            """, job, position, hash);
+        AddGrowth(batch, after, hash);
         await batch.ExecuteNonQueryAsync(cancel);
     }
 

@@ -1,6 +1,7 @@
 using System.Text;
 using Npgsql;
 using Screeline.Core.Access;
+using Screeline.Core.Jobs;
 
 namespace Screeline.Data;
 
@@ -18,6 +19,32 @@ public sealed record NotNeededMark(string Operation, string By, DateTimeOffset A
 {
     /// <summary>Whether plans leave the operation out.</summary>
     public bool Stands => TakenBackBy is null;
+}
+
+/// <summary>Something that closed jobs found otherwise than a map says.</summary>
+/// <param name="Step">The operation.</param>
+/// <param name="Fastener">The group.</param>
+/// <param name="Found">How.</param>
+/// <param name="Size">The drive that fitted, or null.</param>
+/// <param name="Jobs">In how many jobs.</param>
+/// <param name="Count">How many pieces in all.</param>
+public sealed record ExperiencedFinding(string Step, string Fastener, FastenerState Found, string? Size, int Jobs, int Count);
+
+/// <summary>What the latest closed jobs on a map say.</summary>
+/// <param name="Jobs">How many there are.</param>
+/// <param name="Timed">Of how many the times are known.</param>
+/// <param name="MeanMinutes">What those took there and back; steps without a time count as planned.</param>
+/// <param name="Findings">What they found otherwise.</param>
+public sealed record MapExperience(int Jobs, int Timed, decimal MeanMinutes, IReadOnlyList<ExperiencedFinding> Findings)
+{
+    /// <summary>A size speaks for the map itself once this many jobs found it, and more than half of all: one odd job changes nothing.</summary>
+    public const int JobsToChangeAMap = 3;
+
+    /// <summary>Whether a finding is a size that should stand in the map.</summary>
+    public bool SpeaksForTheMap(ExperiencedFinding f) => f.Found == FastenerState.OtherSize && f.Size is not null && f.Jobs >= JobsToChangeAMap && f.Jobs * 2 > Jobs;
+
+    /// <summary>Nothing yet.</summary>
+    public static MapExperience None { get; } = new(0, 0, 0, []);
 }
 
 /// <summary>Maps of the shop's own, and what it learned about maps.</summary>
@@ -57,14 +84,38 @@ public sealed class MapStore(Database database)
         return await command.ExecuteNonQueryAsync(cancel) == 1;
     }
 
-    /// <summary>What closed jobs took for the steps of a map, and how many jobs those were.</summary>
+    /// <summary>How many of the latest closed jobs speak for a map: older ones are of other hands and tools.</summary>
+    public const int JobsThatCount = 20;
+
+    /// <summary>What the latest closed jobs took for the steps of a map, and how many jobs those were; without those left out.</summary>
     public async Task<(IReadOnlyDictionary<string, OwnTimes> Times, int Jobs)> TimesAsync(string map, CancellationToken cancel = default)
     {
-        await using var command = database.Command("select action, on_the_way_back, minutes, job_id from work_times where map_id = $1 order by job_id").With(map);
+        await using var command = database.Command(
+            $"""
+            select t.action, t.on_the_way_back, t.minutes, t.job_id from work_times t join ({LatestJobs}) j on j.job_id = t.job_id where t.map_id = $1 order by t.job_id
+            """).With(map, JobsThatCount);
         var rows = await command.ListAsync(r => (Action: r.GetString(0), Back: r.GetBoolean(1), Minutes: r.GetDecimal(2), Job: r.GetGuid(3)), cancel);
         var times = rows.GroupBy(r => r.Action, StringComparer.Ordinal).ToDictionary(
             g => g.Key, g => new OwnTimes([.. g.Where(r => !r.Back).Select(r => r.Minutes)], [.. g.Where(r => r.Back).Select(r => r.Minutes)]), StringComparer.Ordinal);
         return (times, rows.Select(r => r.Job).Distinct().Count());
+    }
+
+    private const string LatestJobs =
+        """
+        select f.job_id from job_facts f where f.map_id = $1 and f.job_id not in (select job_id from jobs_left_out where taken_back_at is null) order by f.closed_at desc limit $2
+        """;
+
+    /// <summary>What the latest closed jobs on a map found otherwise than it says; without those left out.</summary>
+    public async Task<MapExperience> ExperienceAsync(string map, CancellationToken cancel = default)
+    {
+        await using var jobs = database.Command(
+            $"select count(*), coalesce(avg(spent_minutes + (expected_minutes - planned_minutes)) filter (where spent_minutes > 0), 0), count(*) filter (where spent_minutes > 0) from job_facts where job_id in ({LatestJobs})").With(map, JobsThatCount);
+        var (count, mean, timed) = (await jobs.ListAsync(r => ((int)r.GetInt64(0), r.GetDecimal(1), (int)r.GetInt64(2)), cancel))[0];
+        await using var found = database.Command(
+            $"""
+            select step, fastener, found, size, count(distinct job_id), sum(how_many) from job_findings where map_id = $1 and job_id in ({LatestJobs}) group by step, fastener, found, size order by count(distinct job_id) desc, step, fastener
+            """).With(map, JobsThatCount);
+        return new MapExperience(count, timed, mean, await found.ListAsync(r => new ExperiencedFinding(r.GetString(0), r.GetString(1), Enum.Parse<FastenerState>(r.GetString(2)), r.IsDBNull(3) ? null : r.GetString(3), (int)r.GetInt64(4), (int)r.GetInt64(5)), cancel));
     }
 
     /// <summary>All marks of a map, the latest first, also those that were taken back.</summary>

@@ -143,6 +143,9 @@ public sealed class DocumentStore(Database database)
 /// <summary>Choices of the shop in words, by name.</summary>
 public sealed class ShopChoiceStore(Database database)
 {
+    /// <summary>Where and with what work was last planned: "ground", "lift", with " power" when power tools are at hand.</summary>
+    public const string Workplace = "workplace";
+
     /// <summary>How the tray is laid.</summary>
     public const string Tray = "tray";
 

@@ -18,18 +18,18 @@ public sealed class SummaryStore(Database database)
         """;
 
     /// <summary>Open jobs, those promised first on top, those never promised last; only those that hold the words, if any are given.</summary>
-    public Task<IReadOnlyList<YardRow>> OpenAsync(string? words, CancellationToken cancel = default) =>
-        ListAsync($"{Columns} where s.closed_at is null and {Holds} order by s.promised_at nulls last, j.number limit 500", words, cancel);
+    public Task<IReadOnlyList<YardRow>> OpenAsync(string? words, int skip = 0, int take = 500, CancellationToken cancel = default) =>
+        ListAsync($"{Columns} where s.closed_at is null and {Holds} order by s.promised_at nulls last, j.number limit $2 offset $3", words, skip, take, cancel);
 
     /// <summary>Closed jobs, the latest on top; only those that hold the words, if any are given.</summary>
-    public Task<IReadOnlyList<YardRow>> ClosedAsync(string? words, CancellationToken cancel = default) =>
-        ListAsync($"{Columns} where s.closed_at is not null and {Holds} order by s.closed_at desc, j.number desc limit 200", words, cancel);
+    public Task<IReadOnlyList<YardRow>> ClosedAsync(string? words, int skip = 0, int take = 200, CancellationToken cancel = default) =>
+        ListAsync($"{Columns} where s.closed_at is not null and {Holds} order by s.closed_at desc, j.number desc limit $2 offset $3", words, skip, take, cancel);
 
     private const string Holds = "($1 = '' or strpos(lower(s.vehicle_name || ' ' || s.model || ' ' || s.words || ' ' || s.next || ' ' || coalesce(s.waits_for, '') || ' job ' || j.number), lower($1)) > 0)";
 
-    private async Task<IReadOnlyList<YardRow>> ListAsync(string sql, string? words, CancellationToken cancel)
+    private async Task<IReadOnlyList<YardRow>> ListAsync(string sql, string? words, int skip, int take, CancellationToken cancel)
     {
-        await using var command = database.Command(sql).With((words ?? "").Trim());
+        await using var command = database.Command(sql).With((words ?? "").Trim(), take, skip);
         return await command.ListAsync(Read, cancel);
     }
 
@@ -55,6 +55,40 @@ public sealed class SummaryStore(Database database)
             Utc(s.WaitsUntil), Utc(s.PromisedAt), Utc(s.OpenedAt), Utc(s.ClosedAt), s.Disputes, job.Head, (object?)s.Confirmed ?? DBNull.Value);
         command.Parameters.Add(new NpgsqlParameter { Value = JsonSerializer.Serialize(s.Line), NpgsqlDbType = NpgsqlDbType.Jsonb });
         WriteTimes(batch, job);
+        WriteFacts(batch, job);
+    }
+
+    // What a closed job adds to the shop's experience; nothing while it is open, nor after its closing was withdrawn.
+    private static void WriteFacts(NpgsqlBatch batch, Job job)
+    {
+        if (job.HandedBack is null && job.History.All(h => h.Entry.Payload is not HandedBack))
+        {
+            return;
+        }
+
+        batch.Add("delete from job_facts where job_id = $1", job.Id);
+        if (job.HandedBack is not { } closed)
+        {
+            return;
+        }
+
+        var (opened, f, at) = (job.Opened.Payload, JobFacts.Of(job), Utc(closed.Entry.Draft.OccurredAt));
+        batch.Add(
+            """
+            insert into job_facts (job_id, vehicle_id, family, model, map_id, repair, act, part_condemned, cause, comeback_of, expected_minutes, planned_minutes, spent_minutes, waited_minutes, opened_at, closed_at)
+            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)
+            """,
+            job.Id, opened.Vehicle, opened.Family, opened.Model, (object?)f.Map ?? DBNull.Value, (object?)f.Repair ?? DBNull.Value, (object?)f.Act?.ToString() ?? DBNull.Value, f.PartCondemned, (object?)f.Cause ?? DBNull.Value,
+            (object?)opened.ComebackOf ?? DBNull.Value, f.Expected, f.Planned, f.Spent, f.Waited, Utc(job.Opened.Entry.Draft.OccurredAt), at);
+        batch.Add(
+            "insert into job_places (job_id, closed_at, place, planned_minutes, spent_minutes) select $1, $2, * from unnest($3, $4, $5)",
+            job.Id, at, f.Places.Select(p => p.Place).ToArray(), f.Places.Select(p => p.Planned).ToArray(), f.Places.Select(p => p.Spent).ToArray());
+        if (f.Map is { } map && f.Findings.Count > 0)
+        {
+            batch.Add(
+                "insert into job_findings (job_id, map_id, step, fastener, found, how_many, size) select $1, $2, * from unnest($3, $4, $5, $6, $7)",
+                job.Id, map, f.Findings.Select(x => x.Step).ToArray(), f.Findings.Select(x => x.Fastener).ToArray(), f.Findings.Select(x => x.Found.ToString()).ToArray(), f.Findings.Select(x => x.Count).ToArray(), f.Findings.Select(x => x.Size).ToArray());
+        }
     }
 
     // What a closed job took, step by step; nothing while it is open, nor after its closing was withdrawn.

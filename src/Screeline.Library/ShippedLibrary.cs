@@ -17,7 +17,19 @@ public sealed record ShippedMap(string Hash, string Json, AccessMap Map);
 /// <param name="Id">Identifier.</param>
 /// <param name="Words">What can happen and what to do.</param>
 /// <param name="Requires">States that must be provided before anybody does what it warns of.</param>
-public sealed record Caution(string Id, string Words, IReadOnlyList<string> Requires);
+/// <param name="Where">Where it must stand on a shipped map, or null.</param>
+/// <param name="General">Whether it holds on every job, whatever the map says.</param>
+public sealed record Caution(string Id, string Words, IReadOnlyList<string> Requires, CautionPlace? Where = null, bool General = false);
+
+/// <summary>What makes a caution necessary: a step that provides a state, uses a tool, or turns a fastener of such a joint.</summary>
+public sealed record CautionPlace(IReadOnlyList<string> Provides, IReadOnlyList<string> Tools, IReadOnlyList<string> Joints)
+{
+    /// <summary>Whether an operation is such a step.</summary>
+    public bool Covers(Operation o) => o.Provides.Any(Provides.Contains) || o.Tools.Any(Tools.Contains) || o.Fasteners.Any(f => Joints.Contains(AccessMapReader.Joints.First(j => j.Value == f.Joint).Key));
+
+    /// <summary>Whether a step of the way back is.</summary>
+    public bool Covers(RefitStep s) => s.Tools.Any(Tools.Contains);
+}
 
 /// <summary>
 /// The knowledge that ships with the application, read from the data files inside this assembly and checked whole: one fault in
@@ -74,6 +86,13 @@ public sealed class ShippedLibrary
 
     private ILookup<GlossaryEntry, FaultTest> TestsByWord => field ??= Systems.SelectMany(s => s.Tests).SelectMany(t => Words.In(t.Title, t.How).Select(w => (Word: w, Test: t))).ToLookup(x => x.Word, x => x.Test);
 
+    /// <summary>Cautions that hold on every job.</summary>
+    public IEnumerable<Caution> GeneralCautions => _cautions.Values.Where(c => c.General);
+
+    /// <summary>The map with this id.</summary>
+    /// <exception cref="InvalidOperationException">No such map ships.</exception>
+    public ShippedMap Map(string id) => Maps.First(m => m.Map.Id == id);
+
     /// <summary>A caution's words.</summary>
     public string CautionWords(string id) => _cautions.GetValueOrDefault(id)?.Words ?? id;
 
@@ -90,7 +109,7 @@ public sealed class ShippedLibrary
     public static ShippedLibrary Load()
     {
         var faults = new List<FormatFault>();
-        var cautions = ReadList("cautions.json", "cautions", r => new Caution(r.Text("id"), r.Text("words"), r.Texts("requires", optional: true)), faults);
+        var cautions = ReadList("cautions.json", "cautions", ReadCaution, faults);
         var tools = ReadList("tools.json", "tools", ReadTool, faults);
         var parts = ReadList("parts.json", "parts", ReadPart, faults);
         var words = Glossary.Read(faults);
@@ -128,6 +147,7 @@ public sealed class ShippedLibrary
         }
 
         faults.AddRange(CrossFaults(systems, maps, [.. tools.Select(t => t.Id)]));
+        faults.AddRange(maps.SelectMany(m => CautionFaults(m.Map, cautions)));
         faults.AddRange(parts.Where(p => systems.All(y => y.Id != p.Family)).Select(p => new FormatFault("parts.json", $"no family “{p.Family}”")));
         faults.AddRange(tools.Where(t => words.ForTool(t.Id) is null).Select(t => new FormatFault("words.json", $"nothing explains the tool “{t.Id}”")));
         faults.AddRange(cautions.Where(c => words.ForCaution(c.Id) is null).Select(c => new FormatFault("words.json", $"nothing explains the caution “{c.Id}”")));
@@ -150,12 +170,50 @@ public sealed class ShippedLibrary
                 yield return new FormatFault($"map {map.Id} $.refit_steps", $"no proof check “{check}” in {map.Family}");
             }
 
+            foreach (var access in map.Reaches.Keys.Where(a => system is not null && system.Access.All(x => x.Id != a)))
+            {
+                yield return new FormatFault($"map {map.Id} $.reaches", $"no test of {map.Family} wants “{access}” off");
+            }
+
+            foreach (var suspect in map.Suspects.Where(s => system is not null && system.Check(s.Check) is null))
+            {
+                yield return new FormatFault($"map {map.Id} $.suspects", $"no proof check “{suspect.Check}” in {map.Family}");
+            }
+
+            foreach (var suspect in map.Suspects.Where(s => map.Operation(s.Step)?.Kind == OperationKind.Once))
+            {
+                yield return new FormatFault($"map {map.Id} $.suspects", $"“{suspect.Step}” is done on the way in only: nothing of the way back leads there");
+            }
+
+            foreach (var repair in map.Targets.SelectMany(t => t.Repairs).Where(r => system is not null && system.Repair(r) is null))
+            {
+                yield return new FormatFault($"map {map.Id} $.targets", $"no repair “{repair}” in {map.Family}");
+            }
+
             foreach (var tool in map.Operations.SelectMany(o => o.Tools.Concat(o.OrTools.Values.SelectMany(t => t)).Concat(o.Leaves)).Concat(map.RefitSteps.SelectMany(s => s.Tools)).Distinct().Where(t => !tools.Contains(t)))
             {
                 yield return new FormatFault($"map {map.Id}", $"no tool “{tool}”");
             }
         }
     }
+
+    // A danger that a step plainly has must be named at the step.
+    private static IEnumerable<FormatFault> CautionFaults(AccessMap map, IReadOnlyList<Caution> cautions)
+    {
+        foreach (var caution in cautions.Where(c => c.Where is not null))
+        {
+            foreach (var id in map.Operations.Where(o => caution.Where!.Covers(o) && !o.Cautions.Contains(caution.Id)).Select(o => o.Id)
+                .Concat(map.RefitSteps.Where(s => caution.Where!.Covers(s) && !s.Cautions.Contains(caution.Id)).Select(s => s.Id)))
+            {
+                yield return new FormatFault($"map {map.Id} {id}", $"the caution “{caution.Id}” is missing");
+            }
+        }
+    }
+
+    private static Caution ReadCaution(JsonReader r) => new(
+        r.Text("id"), r.Text("words"), r.Texts("requires", optional: true),
+        r.Object("where", w => new CautionPlace(w.Texts("provides", optional: true), w.Texts("tools", optional: true), w.Texts("joints", optional: true)), optional: true),
+        r.Given("general") && r.YesNo("general"));
 
     private static Tool ReadTool(JsonReader r)
     {

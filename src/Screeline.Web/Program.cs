@@ -1,6 +1,14 @@
+using Screeline.Library;
 using Screeline.Web.Infrastructure;
 
-// Two things can be asked of this program: "prepare" makes the database ready and ends; anything else serves.
+// Three things can be asked of this program: "prepare" makes the database ready and ends, "library" prints what the library
+// covers; anything else serves.
+if (args.FirstOrDefault() == "library")
+{
+    Console.Write(LibraryTable.Write(ShippedLibrary.Load()));
+    return 0;
+}
+
 if (args.FirstOrDefault() == "prepare")
 {
     return await Preparation.RunAsync(args.Contains("--demo"));

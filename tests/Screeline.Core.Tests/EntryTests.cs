@@ -46,6 +46,9 @@ public sealed class EntryTests
         new SettingKept("tips-set", "wiper", "Tips in their bands", true, new Dictionary<string, string> { ["park0"] = "10", ["l-crank"] = "42" }),
         new WaitingSet("p", DateTimeOffset.UnixEpoch),
         new HandedBack("f", null, null),
+        new HandedBack("f", null, null, new CauseSaid("age", "noted"), ["five-starts"]),
+        new SentBack("five-starts", "main-nut", "loose"),
+        new PartCancelled("a nest"),
         new EntryWithdrawn(Guid.NewGuid()),
         new EntryCorrected(Guid.NewGuid(), JsonDocument.Parse("{\"tool\": \"t\"}").RootElement),
     ];

@@ -1,9 +1,11 @@
 using Screeline.Core.Access;
 using Screeline.Core.Access.Planning;
+using Screeline.Core.Diagnosis;
 using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
 using Screeline.Core.Quantities;
 using Screeline.Library;
+using Screeline.Library.Demo;
 
 namespace Screeline.Core.Tests;
 
@@ -99,14 +101,9 @@ internal sealed class JobStory
     public JobStory Proved()
     {
         Together();
-        foreach (var (check, volts) in new[] { ("cranking-volts", 11m), ("charging-idle", 14.1m) })
+        foreach (var check in Job.Checks.Where(c => c.Moment == ProofMoment.End))
         {
-            Say(new ProofTaken(check, new Figure(volts, Units.Volt), null));
-        }
-
-        foreach (var (check, choice) in new[] { ("five-starts", "five"), ("codes-clear", "none"), ("restored", "restored") })
-        {
-            Say(new ProofTaken(check, null, choice));
+            Say(DemoTelling.Good(check, 12));
         }
 
         foreach (var piece in Job.NotCarried)

@@ -166,6 +166,14 @@ public sealed class JobTests
         { new RouteTaken(JobStory.Map.Hash, "starter-exchanged", ["compared"], []), "$.payload.removal[0]" },
         { new RouteTaken(JobStory.Map.Hash, "starter-exchanged", [.. JobStory.Plan.Removal.Select(a => a.Id)], []), "$.payload.refit" },
         { new HandedBack(new string('x', 2001), null, null), "$.payload.found" },
+        { new HandedBack("x", null, null), "$.payload.cause" },
+        { new HandedBack("x", null, null), "$.payload.checks" },
+        { new HandedBack("x", null, null, new CauseSaid("gremlins", "chased"), []), "$.payload.cause.cause" },
+        { new HandedBack("x", null, null, new CauseSaid("age", ""), []), "$.payload.cause.done" },
+        { new HandedBack("x", null, null, new CauseSaid(CauseSaid.Unknown, " "), []), "$.payload.cause.done" },
+        { new SentBack("five-starts", null, ""), "$.payload.why" },
+        { new SentBack("six-starts", null, "x"), "$.payload.check" },
+        { new SentBack("five-starts", "fly", "x"), "$.payload.step" },
     };
 
     [Theory]
@@ -252,6 +260,6 @@ public sealed class JobTests
     public void Before_and_after_stand_side_by_side()
     {
         var row = ProofSheet.Row(new JobStory().Proved().Job, JobStory.Library.System("starting")!.Check("cranking-volts")!);
-        Assert.Equal(("12.4 V", "at least 9.6 V", "11 V", true), (row.Before, row.Limit, row.After, row.Held));
+        Assert.Equal(("12.4 V", "at least 9.6 V", "10.56 V", true), (row.Before, row.Limit, row.After, row.Held));
     }
 }

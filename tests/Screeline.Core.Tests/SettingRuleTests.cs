@@ -21,7 +21,7 @@ public sealed class SettingRuleTests
     {
         var knowledge = new JobKnowledge(new Library.Families(JobStory.Library), new Dictionary<string, AccessMap> { [Wiper.Hash] = Wiper.Map, [JobStory.Map.Hash] = JobStory.Map.Map });
         var now = DateTimeOffset.UnixEpoch.AddYears(66);
-        var told = new DemoStory(JobStory.Library, DemoFleet.Load(), now).Jobs().Single(j => j.Entries[0].Payload is JobOpened { Family: "wiper" });
+        var told = new DemoStory(JobStory.Library, DemoFleet.Load(), now).Jobs().Single(j => j.Entries[0].Payload is JobOpened { Family: "wiper" } && j.Entries.All(e => e.Payload is not HandedBack));
         List<Entry> entries = [.. told.Entries.Select((e, i) => new Entry(new EntryDraft(e.Id ?? Guid.NewGuid(), told.Id, i, e.Actor, now - e.Ago, e.Payload), i + 1, e.Actor, now - e.Ago))];
         return (entries, () => Job.Fold(entries, knowledge));
     }

@@ -79,7 +79,7 @@ public sealed class WorkTests
     public void The_wait_of_restraint_parts_is_taken_whole_and_nobody_shortens_it()
     {
         // The starter's map has none: its exhaust stands in for one.
-        var json = JobStory.Map.Json.Replace("\"cautions\": [\"hot-exhaust\"],\n      \"provides\": [\"exhaust-cool\"]", "\"cautions\": [\"restraint\"],\n      \"provides\": [\"exhaust-cool\", \"restraint-isolated\"]", StringComparison.Ordinal);
+        var json = JobStory.Map.Json.Replace("\"cautions\": [\"hot-exhaust\"], \"provides\": [\"exhaust-cool\"]", "\"cautions\": [\"restraint\"], \"provides\": [\"exhaust-cool\", \"restraint-isolated\"]", StringComparison.Ordinal);
         var map = AccessMapReader.ReadKept(json)!;
         Assert.Contains("restraint", map["cooled"].Cautions);
         var hash = Library.ShippedLibrary.Hash(json);

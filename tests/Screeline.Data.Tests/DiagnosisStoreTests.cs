@@ -1,5 +1,6 @@
+using Screeline.Core.Diagnosis;
+using Screeline.Library.Demo;
 using Screeline.Core.Jobs;
-using Screeline.Core.Quantities;
 
 namespace Screeline.Data.Tests;
 
@@ -39,17 +40,13 @@ public sealed class DiagnosisStoreTests(TestDatabase db)
         await db.SayAsync(id, new ComplaintNoted("slow", ["slow-crank"], "always", 3, 3, null));
         await db.SayAsync(id, new DecisionMade(DecisionAct.Elsewhere, "ground strap cleaned", "1.6 V lost", "ground-path"));
         Assert.Equal(before, (await history.OfAsync("starting", TestDatabase.Van.Model)).OnModel.GetValueOrDefault("ground-path"));
-        foreach (var (check, volts) in new[] { ("cranking-volts", 11m), ("charging-idle", 14.1m) })
+        var checks = (await db.Jobs.FindAsync(id))!.Job.Checks.Where(c => c.Moment == ProofMoment.End).ToList();
+        foreach (var check in checks)
         {
-            await db.SayAsync(id, new ProofTaken(check, new Figure(volts, Units.Volt), null));
+            await db.SayAsync(id, DemoTelling.Good(check, 12));
         }
 
-        foreach (var (check, choice) in new[] { ("five-starts", "five"), ("codes-clear", "none"), ("restored", "restored") })
-        {
-            await db.SayAsync(id, new ProofTaken(check, null, choice));
-        }
-
-        Assert.IsType<AppendResult.Kept>(await db.SayAsync(id, new HandedBack("strap on paint", null, null)));
+        Assert.IsType<AppendResult.Kept>(await db.SayAsync(id, new HandedBack("strap on paint", null, null, new CauseSaid("repair", "paint off, tightened"), [.. checks.Select(c => c.Id)])));
         Assert.Equal(before + 1, (await history.OfAsync("starting", TestDatabase.Van.Model)).OnModel["ground-path"]);
         Assert.Equal(before + 1, (await history.OfAsync("starting", "another model")).OnOthers["ground-path"]);
         Assert.DoesNotContain("ground-path", (await history.OfAsync("fan", TestDatabase.Van.Model)).OnModel.Keys);

@@ -109,7 +109,8 @@ public sealed class JobStoreTests(TestDatabase db)
         Assert.IsType<AppendResult.Kept>(await db.SayAsync(id, new RouteTaken(TestDatabase.Map.Hash, "starter-exchanged", [.. plan.Removal.Select(a => a.Id)], [.. plan.Refit.Select(a => a.Id)])));
         Assert.IsType<AppendResult.OutOfOrder>(await db.SayAsync(id, tick));
         Assert.Single(Assert.IsType<AppendResult.Kept>(await db.SayAsync(id, tick, outOfTurn: OutOfTurn.Keep)).Job.Disputes);
-        Assert.IsType<AppendResult.OutOfOrder>(await db.SayAsync(id, new HandedBack("x", null, null), outOfTurn: OutOfTurn.Keep));
+        var checks = (await db.Jobs.FindAsync(id))!.Job.Checks.Where(c => c.Moment == Core.Diagnosis.ProofMoment.End).Select(c => c.Id).ToList();
+        Assert.IsType<AppendResult.OutOfOrder>(await db.SayAsync(id, new HandedBack("x", null, null, new CauseSaid("age", "noted"), checks), outOfTurn: OutOfTurn.Keep));
     }
 
     [Fact]

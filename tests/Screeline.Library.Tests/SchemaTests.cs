@@ -2,6 +2,8 @@ using System.Runtime.CompilerServices;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Json.Schema;
+using Screeline.Core.Jobs;
+using Screeline.Library.Demo;
 
 namespace Screeline.Library.Tests;
 
@@ -47,7 +49,7 @@ public sealed class SchemaTests
     public void What_the_reader_refuses_the_schema_refuses_too(string at, string to)
     {
         var shipped = ShippedLibrary.Load();
-        var root = JsonNode.Parse(shipped.Maps[0].Json)!;
+        var root = JsonNode.Parse(shipped.Map("tideway-starter").Json)!;
         var keys = at.Split('.');
         var node = keys[..^1].Aggregate(root, (n, key) => int.TryParse(key, out var i) ? n[i]! : n[key]!);
         node[keys[^1]] = JsonNode.Parse(to);
@@ -92,5 +94,44 @@ public sealed class SchemaTests
         node[keys[^1]] = JsonNode.Parse(to);
         Assert.False(Fits(root));
         Assert.Throws<Core.Formats.RefusedFileException>(() => Core.Motion.LinkageFormat.Read(root.ToJsonString(), "spoiled"));
+    }
+
+    private static readonly JsonSchema JobSchema = JsonSchema.FromText(File.ReadAllText(Path.Combine(Root, "docs", "schemas", "job.schema.json")));
+
+    /// <summary>Jobs of the demo as files fit their schema; with a key more, or one less, they do not.</summary>
+    [Fact]
+    public void Jobs_as_files_fit_their_schema()
+    {
+        var (library, fleet) = (ShippedLibrary.Load(), DemoFleet.Load());
+        foreach (var demo in new DemoStory(library, fleet, DateTimeOffset.Now).Jobs().Take(6))
+        {
+            var (hash, entries) = (EntryChain.Start, new List<FileEntry>());
+            foreach (var (e, i) in demo.Entries.Select((e, i) => (e, i)))
+            {
+                var entry = new Entry(new EntryDraft(e.Id ?? Guid.NewGuid(), demo.Id, i, e.Actor, DateTimeOffset.UtcNow - e.Ago, e.Payload), i + 1, e.Actor, DateTimeOffset.UtcNow);
+                var body = entry.Draft.Body();
+                hash = EntryChain.Next(hash, i + 1, e.Actor, entry.ReceivedAt, body);
+                entries.Add(new FileEntry(entry, body, hash));
+            }
+
+            var vehicle = fleet.Vehicles.Single(v => v.Id == ((JobOpened)entries[0].Entry.Payload).Vehicle);
+            var documents = JobFile.DocumentsOf(entries.Select(e => e.Entry.Payload)).Select(h => library.Maps.FirstOrDefault(m => m.Hash == h) is { } map
+                ? new FileDocument(h, "application/json", System.Text.Encoding.UTF8.GetBytes(map.Json)) : new FileDocument(h, "image/jpeg", DemoStory.UndertrayPicture)).ToList();
+            var file = new JobFile(demo.Id, new FileVehicle(vehicle.Id, vehicle.Name, vehicle.Model, vehicle.Version, vehicle.Year, vehicle.NominalVolts), [.. fleet.People.Select(p => new FilePerson(p.Id, p.Name, p.Role))], entries, documents);
+            var root = JsonNode.Parse(file.Write())!;
+            Assert.True(FitsJob(root));
+            Assert.Equal(file.Write(), JobFile.Read(file.Write(), new Families(library)).Write());
+            root["colour"] = 1;
+            Assert.False(FitsJob(root));
+            root.AsObject().Remove("colour");
+            root.AsObject().Remove("head");
+            Assert.False(FitsJob(root));
+        }
+    }
+
+    private static bool FitsJob(JsonNode file)
+    {
+        using var document = JsonDocument.Parse(file.ToJsonString());
+        return JobSchema.Evaluate(document.RootElement).IsValid;
     }
 }

@@ -108,7 +108,7 @@ public sealed class ShippedLibraryTests
     [Fact]
     public void A_map_knows_its_version_by_its_content()
     {
-        var shipped = Library.Maps[0];
+        var shipped = Library.Map("tideway-starter");
         Assert.Equal(ShippedLibrary.Hash(shipped.Json), shipped.Hash);
         Assert.NotEqual(shipped.Hash, ShippedLibrary.Hash(shipped.Json + " "));
     }

@@ -44,9 +44,14 @@ public sealed class PlainTests(Site site)
             await b.SubmitAsync(b.MainForm);
         }
 
-        foreach (var (check, field, answer) in new[] { ("five-starts", "choice", "five"), ("cranking-volts", "value", "11.2"), ("charging-idle", "value", "14.1"), ("codes-clear", "choice", "none"), ("restored", "choice", "restored") })
+        foreach (var (check, field, answer) in new[] { ("five-starts", "choice", "five"), ("cranking-volts", "value", "11.2"), ("charging-idle", "value", "14.1"), ("codes-clear", "choice", "none") })
         {
             await b.SubmitAsync($"#{check} form", (field, answer));
+        }
+
+        while (b.Page.QuerySelectorAll(".row-check").FirstOrDefault(r => r.QuerySelector(".mark-todo") is not null) is { } open)
+        {
+            await b.SubmitAsync((AngleSharp.Html.Dom.IHtmlFormElement)open.QuerySelector("form")!, ("choice", open.QuerySelector("button[name=choice]")!.GetAttribute("value")!));
         }
 
         while (b.Page.QuerySelector(".row-tool form") is not null)
@@ -56,7 +61,7 @@ public sealed class PlainTests(Site site)
 
         Assert.Contains("Out 25 = in 25 + renewed 0 + missing 0", b.Text, StringComparison.Ordinal);
         await b.OpenAsync($"/jobs/{b.Number}/hand-back");
-        await b.SubmitAsync("#hand-back", ("found", "Open inside"), ("watch", "The battery"));
+        await b.SubmitAsync("#hand-back", ("found", "Open inside"), ("watch", "The battery"), ("cause", "age"));
         Assert.EndsWith("/sheet", b.At.AbsolutePath, StringComparison.Ordinal);
         foreach (var told in new[] { "It only clicks", "Starter replaced (proven)", "47 N·m", "27 lbf·in", "Open inside", "Record head" })
         {
@@ -180,7 +185,7 @@ public sealed class PlainTests(Site site)
         await b.OpenAsync("/jobs/6/hand-back");
         Assert.Contains("Closed until the proof is done", b.Text, StringComparison.Ordinal);
         Assert.Contains("Not back: Wheel chocks", b.Text, StringComparison.Ordinal);
-        await b.SubmitAsync("#hand-back", ("found", "too early"));
+        await b.SubmitAsync("#hand-back", ("found", "too early"), ("cause", "age"));
         Assert.Equal(HttpStatusCode.Conflict, b.Status);
         Assert.Contains("Not proved yet", b.Text, StringComparison.Ordinal);
         Assert.Equal("too early", b.Page.QuerySelector("#found")!.TextContent.Trim());

@@ -38,6 +38,18 @@ public sealed class AccessMap
     public IReadOnlyList<string> PrintedRoute { get; init; } = [];
     /// <summary>Labour minutes somebody publishes for the whole, or null.</summary>
     public decimal? PublishedMinutes { get; init; }
+    /// <summary>The kind of job in the trade's words ("Starter behind the exhaust"), or null.</summary>
+    public string? Subject { get; init; }
+    /// <summary>What this job is known to punish, and where it is taken care of.</summary>
+    public IReadOnlyList<Lesson> Lessons { get; init; } = [];
+    /// <summary>Which version is fitted: asked before anything is planned; null where all are alike.</summary>
+    public Fitted? Fitted { get; init; }
+    /// <summary>What must be set or learned again after something lost its power or its place.</summary>
+    public IReadOnlyList<Restore> Restores { get; init; } = [];
+    /// <summary>Where a failed check of the proof leads back to.</summary>
+    public IReadOnlyList<Suspect> Suspects { get; init; } = [];
+    /// <summary>What must be open on this vehicle for what the family's tests want off: an operation, or null when nothing is in the way.</summary>
+    public IReadOnlyDictionary<string, string?> Reaches { get; init; } = new Dictionary<string, string?>();
 
     /// <summary>The operation with this id.</summary>
     /// <exception cref="KeyNotFoundException">No such operation.</exception>
@@ -48,6 +60,13 @@ public sealed class AccessMap
 
     /// <summary>The refit step with this id, or null.</summary>
     public RefitStep? Step(string id) => StepsById.GetValueOrDefault(id);
+
+    /// <summary>The target of a repair: the one that names it, else the first that names none, else the first.</summary>
+    public Target TargetFor(string? repair) =>
+        Targets.FirstOrDefault(t => repair is not null && t.Repairs.Contains(repair)) ?? Targets.FirstOrDefault(t => t.Repairs.Count == 0) ?? Targets[0];
+
+    /// <summary>The operation that opens what a family's test wants off; null when this map knows none.</summary>
+    public string? OpenerOf(string access) => Reaches.TryGetValue(access, out var operation) ? operation : Operation(access)?.Id;
 
     /// <summary>Minutes of a change of position; zero for staying.</summary>
     public decimal MoveMinutes(string from, string to) =>
@@ -74,7 +93,51 @@ public sealed record Applicability(string Model, string? Years, string? Version,
 /// <param name="Id">Identifier.</param>
 /// <param name="Title">What people call it.</param>
 /// <param name="Requires">States that must be provided before anybody works there.</param>
-public sealed record Position(string Id, string Title, IReadOnlyList<string> Requires);
+/// <param name="Kind">Where that is on any vehicle, so that jobs can be compared and what holds of such a place is asked for; null when it is none of <see cref="Kinds"/>.</param>
+public sealed record Position(string Id, string Title, IReadOnlyList<string> Requires, string? Kind = null)
+{
+    /// <summary>Kinds that are known.</summary>
+    public static IReadOnlyList<string> Kinds { get; } = ["bay", "screen", "cabin", "footwell", "door", "tail", "floor", "arch", "under", "bench"];
+
+    /// <summary>Kinds of place where somebody lies or reaches under a raised vehicle: they require the state "vehicle-supported".</summary>
+    public static IReadOnlyList<string> UnderneathKinds { get; } = ["arch", "under"];
+}
+
+/// <summary>What a job is known to punish.</summary>
+/// <param name="Words">In one or two sentences.</param>
+/// <param name="At">Operations or refit steps at which it is taken care of; empty when it concerns the whole way.</param>
+public sealed record Lesson(string Words, IReadOnlyList<string> At);
+
+/// <summary>A question by sight that decides which steps there are.</summary>
+/// <param name="Question">What is asked.</param>
+/// <param name="Choices">The versions.</param>
+public sealed record Fitted(string Question, IReadOnlyList<FittedChoice> Choices);
+
+/// <summary>A version that may be fitted.</summary>
+/// <param name="Id">Identifier.</param>
+/// <param name="Title">What it is called.</param>
+/// <param name="Tell">How it is told by sight.</param>
+/// <param name="Without">Operations that this version does not have.</param>
+public sealed record FittedChoice(string Id, string Title, string Tell, IReadOnlyList<string> Without);
+
+/// <summary>Something to set or learn again.</summary>
+/// <param name="Id">Identifier.</param>
+/// <param name="What">What.</param>
+/// <param name="How">How it is done.</param>
+/// <param name="After">The state that was taken up, or the operation that was done, which made it necessary.</param>
+public sealed record Restore(string Id, string What, string How, string After);
+
+/// <summary>Where a failed check of the proof leads back to.</summary>
+/// <param name="Check">The check's id.</param>
+/// <param name="Step">The operation or refit step to look at again.</param>
+/// <param name="Why">Why, one line.</param>
+public sealed record Suspect(string Check, string Step, string Why);
+
+/// <summary>A step that others do.</summary>
+/// <param name="Who">Who.</param>
+/// <param name="Price">What they take, in the shop's currency.</param>
+/// <param name="Days">How long it is away or waited for.</param>
+public sealed record Outsourced(string Who, decimal Price, decimal Days);
 
 /// <summary>A change of position, in either direction.</summary>
 public sealed record Move(string From, string To, decimal Minutes);
@@ -162,6 +225,16 @@ public sealed record Operation
     public IReadOnlyList<Spot> Outline { get; init; } = [];
     /// <summary>What comes off besides fasteners and is counted like them.</summary>
     public IReadOnlyList<PieceOff> Off { get; init; } = [];
+    /// <summary>Whether the vehicle must still have its power: to be done before the battery is isolated.</summary>
+    public bool Live { get; init; }
+    /// <summary>Whether the motor that this map is about does it: not possible when that one is dead.</summary>
+    public bool ByMotor { get; init; }
+    /// <summary>How it is done without power, or null.</summary>
+    public string? Unpowered { get; init; }
+    /// <summary>What must not be done here, each in a few words.</summary>
+    public IReadOnlyList<string> Never { get; init; } = [];
+    /// <summary>Who else does it, or null.</summary>
+    public Outsourced? Outsourced { get; init; }
 
     /// <summary>Short words for the result once done.</summary>
     public string DoneWords => Done ?? Title;
@@ -176,13 +249,15 @@ public sealed record Operation
 }
 
 /// <summary>A plug, hose, lead, shield or cover that comes off and must be on again.</summary>
-/// <param name="Kind">connector, hose, earth-lead, shield, cover, bracket or seal.</param>
+/// <param name="Kind">connector, hose, earth-lead, shield, cover, bracket, seal or stop.</param>
 /// <param name="What">Which one.</param>
 /// <param name="Count">How many.</param>
-public sealed record PieceOff(string Kind, string What, int Count)
+/// <param name="Try">What shows that it is on again ("Both headlamps light"): tried at the end; null when nothing does.</param>
+/// <param name="Forgotten">What happens when it stays off, or null.</param>
+public sealed record PieceOff(string Kind, string What, int Count, string? Try = null, string? Forgotten = null)
 {
     /// <summary>Kinds that are allowed.</summary>
-    public static IReadOnlyList<string> Kinds { get; } = ["connector", "hose", "earth-lead", "shield", "cover", "bracket", "seal"];
+    public static IReadOnlyList<string> Kinds { get; } = ["connector", "hose", "earth-lead", "shield", "cover", "bracket", "seal", "stop"];
 }
 
 /// <summary>One thing done on the way back only: fill, bleed, grease, set, test.</summary>
@@ -222,6 +297,11 @@ public sealed record RefitStep
     /// <summary>The kind of setting that must hold before this can be ticked (wiper, park, window, actuator, balance, belt), or null.</summary>
     public string? Setting { get; init; }
 
+    /// <summary>What must not be done here, each in a few words.</summary>
+    public IReadOnlyList<string> Never { get; init; } = [];
+    /// <summary>Who else does it, or null.</summary>
+    public Outsourced? Outsourced { get; init; }
+
     /// <summary>Kinds of setting.</summary>
     public static IReadOnlyList<string> Settings { get; } = ["wiper", "park", "window", "actuator", "balance", "belt"];
 
@@ -232,4 +312,8 @@ public sealed record RefitStep
 /// <summary>Something to aim at.</summary>
 /// <param name="Id">Identifier.</param>
 /// <param name="Operation">The operation that reaches it.</param>
-public sealed record Target(string Id, string Operation);
+public sealed record Target(string Id, string Operation)
+{
+    /// <summary>Repairs of the family that are done there; empty: whatever no other target is for.</summary>
+    public IReadOnlyList<string> Repairs { get; init; } = [];
+}

@@ -75,6 +75,8 @@ internal static class AccessMapChecks
             Fault("$.targets", "a map without a target leads nowhere");
         }
 
+        CheckWhatNames(map, ids, operations, Known, Fault);
+
         CheckSize(map, faults);
         CheckReachable(map, faults);
         if (faults.Count == 0)
@@ -94,6 +96,83 @@ internal static class AccessMapChecks
             }
         }
     }
+
+    // What a map says of its own steps: lessons, versions, what to restore, where a failed check leads.
+    private static void CheckWhatNames(AccessMap map, IReadOnlySet<string> ids, IReadOnlySet<string> operations, Action<IReadOnlySet<string>, string, string, string> known, Action<string, string> fault)
+    {
+        void Each<T>(IReadOnlyList<T> items, Action<T, int> check) => items.Select((item, i) => (item, i)).ToList().ForEach(x => check(x.item, x.i));
+        Each(map.Lessons, (l, i) => Each(l.At, (id, j) => known(ids, id, $"$.lessons[{i}].at[{j}]", "operation or refit step")));
+        map.Reaches.Where(x => x.Value is not null).ToList().ForEach(x => known(operations, x.Value!, "$.reaches", "operation"));
+        Each(map.Suspects, (s, i) => known(ids, s.Step, $"$.suspects[{i}].step", "operation or refit step"));
+        Each(map.Fitted?.Choices ?? [], (c, i) => Each(c.Without, (id, j) => known(operations, id, $"$.fitted.choices[{i}].without[{j}]", "operation")));
+        if (map.Fitted is { Choices.Count: < 2 })
+        {
+            fault("$.fitted.choices", "at least two versions to choose from");
+        }
+
+        Each(map.Restores, (x, i) =>
+        {
+            if (x.After.Length > 0 && map.Operations.All(o => o.Id != x.After && !o.Provides.Contains(x.After)))
+            {
+                fault($"$.restores[{i}].after", $"no operation “{x.After}”, and none provides such a state");
+            }
+        });
+        Each(map.Positions, (p, i) =>
+        {
+            if (p.Kind is { } kind && Position.UnderneathKinds.Contains(kind) && !p.Requires.Contains(Supported))
+            {
+                fault($"$.positions[{i}].requires", $"a place under the vehicle requires “{Supported}”");
+            }
+        });
+
+        // Whatever wants power must not be left until the battery is off: every operation that isolates it comes after.
+        Each(map.Operations, (o, i) =>
+        {
+            var isolating = map.Operations.FirstOrDefault(x => x.Provides.Contains(Isolated) && !LeansOn(map, x).Contains(o.Id));
+            if (o.Live && isolating is not null)
+            {
+                fault($"$.operations[{i}].live", $"wants power, and “{isolating.Id}” does not wait for it");
+            }
+
+            if (o.Provides.Contains(RestraintIsolated) && o.WaitMinutes <= 0)
+            {
+                fault($"$.operations[{i}].wait_minutes", "restraint parts are isolated only after the maker's waiting time");
+            }
+
+            if (o.ByMotor && !o.Live)
+            {
+                fault($"$.operations[{i}].by_motor", "what the motor does wants power: live is missing");
+            }
+        });
+    }
+
+    // Every operation named in its needs, in theirs, and so on.
+    private static HashSet<string> LeansOn(AccessMap map, Operation operation)
+    {
+        var found = new HashSet<string>(StringComparer.Ordinal);
+        var open = new Stack<Operation>([operation]);
+        while (open.TryPop(out var next))
+        {
+            foreach (var name in next.Needs.Names.Where(found.Add))
+            {
+                if (map.Operation(name) is { } named)
+                {
+                    open.Push(named);
+                }
+            }
+        }
+
+        return found;
+    }
+
+    /// <summary>The state of a vehicle that stands on more than a jack.</summary>
+    internal const string Supported = "vehicle-supported";
+
+    /// <summary>The state in which restraint parts can no longer fire.</summary>
+    internal const string RestraintIsolated = "restraint-isolated";
+
+    /// <summary>The state of a vehicle whose battery is off.</summary>
+    internal const string Isolated = "battery-isolated";
 
     private static void CheckSize(AccessMap map, List<FormatFault> faults)
     {

@@ -57,16 +57,22 @@ public static class AccessMapReader
             Family = r.Text("family"),
             AppliesTo = r.List("applies_to", a => new Applicability(a.Text("model"), a.OptionalText("years"), a.OptionalText("version"), a.Choice("certainty", ["done", "looks-same", "guessed"])), optional: true),
             StartPosition = r.Text("start_position"),
-            Positions = r.List("positions", p => new Position(p.Text("id"), p.Text("title"), p.Texts("requires", optional: true))),
+            Positions = r.List("positions", p => new Position(p.Text("id"), p.Text("title"), p.Texts("requires", optional: true), p.Given("kind") ? p.Choice("kind", Position.Kinds) : null)),
             Moves = r.List("moves", m => new Move(m.Text("from"), m.Text("to"), m.Number("minutes", 0))),
             DefaultMoveMinutes = r.Number("default_move_minutes", 0),
             ToolChangeMinutes = r.Number("tool_change_minutes", 0),
             LabourRatePerHour = r.Number("labour_rate_per_hour", 0),
             Operations = r.List("operations", ReadOperation),
             RefitSteps = r.List("refit_steps", ReadStep, optional: true),
-            Targets = r.List("targets", t => new Target(t.Text("id"), t.Text("operation"))),
+            Targets = r.List("targets", t => new Target(t.Text("id"), t.Text("operation")) { Repairs = t.Texts("repairs", optional: true) }),
             PrintedRoute = r.Texts("printed_route", optional: true),
             PublishedMinutes = r.OptionalNumber("published_minutes", 0),
+            Subject = r.OptionalText("subject"),
+            Lessons = r.List("lessons", l => new Lesson(l.Text("words"), l.Texts("at", optional: true)), optional: true),
+            Fitted = r.Object("fitted", f => new Fitted(f.Text("question"), f.List("choices", c => new FittedChoice(c.Text("id"), c.Text("title"), c.Text("tell"), c.Texts("without", optional: true)))), optional: true),
+            Restores = r.List("restores", x => new Restore(x.Text("id"), x.Text("what"), x.Text("how"), x.Text("after")), optional: true),
+            Reaches = r.List("reaches", x => (Access: x.Text("access"), Operation: x.OptionalText("operation")), optional: true).DistinctBy(x => x.Access).ToDictionary(x => x.Access, x => x.Operation, StringComparer.Ordinal),
+            Suspects = r.List("suspects", x => new Suspect(x.Text("check"), x.Text("step"), x.Text("why")), optional: true),
         };
     }
 
@@ -95,7 +101,12 @@ public static class AccessMapReader
         Leaves = r.Texts("leaves", optional: true),
         Reach = r.OptionalText("reach"),
         Outline = ReadSpots(r, "outline"),
-        Off = r.List("off", x => new PieceOff(x.Choice("kind", PieceOff.Kinds), x.Text("what"), x.Given("count") ? x.Whole("count", 1, 100) : 1), optional: true),
+        Off = r.List("off", x => new PieceOff(x.Choice("kind", PieceOff.Kinds), x.Text("what"), x.Given("count") ? x.Whole("count", 1, 100) : 1, x.OptionalText("try"), x.OptionalText("forgotten")), optional: true),
+        Live = r.Given("live") && r.YesNo("live"),
+        ByMotor = r.Given("by_motor") && r.YesNo("by_motor"),
+        Unpowered = r.OptionalText("unpowered"),
+        Never = r.Texts("never", optional: true),
+        Outsourced = r.Object("outsourced", ReadOutsourced, optional: true),
     };
 
     private static RefitStep ReadStep(JsonReader r) => new()
@@ -116,7 +127,11 @@ public static class AccessMapReader
         Done = r.OptionalText("done"),
         Checks = r.Texts("checks", optional: true),
         Setting = r.Given("setting") ? r.Choice("setting", RefitStep.Settings) : null,
+        Never = r.Texts("never", optional: true),
+        Outsourced = r.Object("outsourced", ReadOutsourced, optional: true),
     };
+
+    private static Outsourced ReadOutsourced(JsonReader r) => new(r.Text("who"), r.Number("price", 0), r.Number("days", 0, 365));
 
     private static Closing ReadClosing(JsonReader r) =>
         new(r.Object("minutes", ReadMinutes, optional: true), ReadNeeds(r, "while", required: false), r.YesNo("gate"), r.OptionalText("title"));

@@ -15,15 +15,20 @@ public static class AccessMapWriter
     {
         var root = new List<(string Key, JsonNode? Value)>
         {
-            ("format", AccessMapReader.Format), ("id", map.Id), ("title", map.Title), ("family", map.Family),
+            ("format", AccessMapReader.Format), ("id", map.Id), ("title", map.Title), ("subject", map.Subject), ("family", map.Family),
             ("applies_to", map.AppliesTo.Count == 0 ? null : List(map.AppliesTo, a => Object(("model", a.Model), ("years", a.Years), ("version", a.Version), ("certainty", a.Certainty)))),
+            ("lessons", map.Lessons.Count == 0 ? null : List(map.Lessons, l => Object(("words", l.Words), ("at", Texts(l.At))))),
+            ("fitted", map.Fitted is not { } fitted ? null : Object(("question", fitted.Question), ("choices", List(fitted.Choices, c => Object(("id", c.Id), ("title", c.Title), ("tell", c.Tell), ("without", Texts(c.Without))))))),
             ("start_position", map.StartPosition),
-            ("positions", List(map.Positions, p => Object(("id", p.Id), ("title", p.Title), ("requires", Texts(p.Requires))))),
+            ("positions", List(map.Positions, p => Object(("id", p.Id), ("title", p.Title), ("kind", p.Kind), ("requires", Texts(p.Requires))))),
             ("moves", List(map.Moves, m => Object(("from", m.From), ("to", m.To), ("minutes", m.Minutes)))),
             ("default_move_minutes", map.DefaultMoveMinutes), ("tool_change_minutes", map.ToolChangeMinutes), ("labour_rate_per_hour", map.LabourRatePerHour),
             ("operations", List(map.Operations, Write)),
             ("refit_steps", map.RefitSteps.Count == 0 ? null : List(map.RefitSteps, Write)),
-            ("targets", List(map.Targets, t => Object(("id", t.Id), ("operation", t.Operation)))),
+            ("targets", List(map.Targets, t => Object(("id", t.Id), ("operation", t.Operation), ("repairs", Texts(t.Repairs))))),
+            ("reaches", map.Reaches.Count == 0 ? null : List(map.Reaches, x => Object(("access", x.Key), ("operation", x.Value)))),
+            ("restores", map.Restores.Count == 0 ? null : List(map.Restores, x => Object(("id", x.Id), ("what", x.What), ("how", x.How), ("after", x.After)))),
+            ("suspects", map.Suspects.Count == 0 ? null : List(map.Suspects, x => Object(("check", x.Check), ("step", x.Step), ("why", x.Why)))),
             ("printed_route", Texts(map.PrintedRoute)), ("published_minutes", map.PublishedMinutes),
         };
         return "{\n" + string.Join(",\n", root.Where(x => x.Value is not null).Select(x => $"  \"{x.Key}\": {Lines(x.Value!)}")) + "\n}\n";
@@ -46,7 +51,8 @@ public static class AccessMapWriter
             ("or_tools", o.OrTools.Count == 0 ? null : new JsonObject(o.OrTools.Select(x => KeyValuePair.Create(x.Key, (JsonNode?)List(x.Value, t => t))))),
             ("hands", o.Hands == 1 ? null : o.Hands), ("fasteners", o.Fasteners.Count == 0 ? null : List(o.Fasteners, Write)),
             ("cautions", Texts(o.Cautions)), ("provides", Texts(o.Provides)), ("leaves", Texts(o.Leaves)), ("reach", o.Reach), ("outline", Write(o.Outline)),
-            ("off", o.Off.Count == 0 ? null : List(o.Off, x => Object(("kind", x.Kind), ("what", x.What), ("count", x.Count == 1 ? null : x.Count)))), ("done", o.Done), ("undone", o.Undone),
+            ("off", o.Off.Count == 0 ? null : List(o.Off, x => Object(("kind", x.Kind), ("what", x.What), ("count", x.Count == 1 ? null : x.Count), ("try", x.Try), ("forgotten", x.Forgotten)))),
+            ("live", o.Live ? true : null), ("by_motor", o.ByMotor ? true : null), ("unpowered", o.Unpowered), ("never", Texts(o.Never)), ("outsourced", Write(o.Outsourced)), ("done", o.Done), ("undone", o.Undone),
             ("damage", Object(("chance", o.Damage.Chance), ("cost", o.Damage.Cost), ("what", o.Damage.What))),
             ("consumes", List(o.Consumes, c => Object(("part", c.Part), ("quantity", c.Quantity), ("price", c.Price)))),
         })
@@ -69,7 +75,9 @@ public static class AccessMapWriter
     private static JsonObject Write(RefitStep s) => Object(
         ("id", s.Id), ("title", s.Title), ("why", s.Why), ("position", s.Position), ("place", s.Place), ("minutes", Write(s.Minutes)), ("wait_minutes", s.WaitMinutes == 0 ? null : s.WaitMinutes),
         ("tools", List(s.Tools, t => t)), ("applies_if", s.AppliesIf), ("after", List(s.After, t => t)), ("before", List(s.Before, t => t)), ("gate", s.Gate),
-        ("cautions", Texts(s.Cautions)), ("checks", Texts(s.Checks)), ("setting", s.Setting), ("done", s.Done));
+        ("cautions", Texts(s.Cautions)), ("checks", Texts(s.Checks)), ("setting", s.Setting), ("never", Texts(s.Never)), ("outsourced", Write(s.Outsourced)), ("done", s.Done));
+
+    private static JsonObject? Write(Outsourced? o) => o is null ? null : Object(("who", o.Who), ("price", o.Price), ("days", o.Days));
 
     private static JsonObject Write(Minutes m) => Object(("low", m.Low), ("likely", m.Likely), ("high", m.High));
 

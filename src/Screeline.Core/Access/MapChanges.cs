@@ -45,12 +45,26 @@ public static class MapChanges
         map.Operation(operation) is not { } found || found.Fasteners.Any(f => f.Id == fastener.Id) ? map
         : Copy(map, [.. map.Operations.Select(o => o.Id == operation ? o with { Fasteners = [.. o.Fasteners, fastener] } : o)], map.RefitSteps, map.PrintedRoute);
 
-    private static AccessMap Copy(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<string> printed) => new()
+    /// <summary>The map with one more size that fits a group; the same map when the group is not there or says so already.</summary>
+    public static AccessMap WithAlsoFits(AccessMap map, string operation, string fastener, string drive) =>
+        map.Operation(operation)?.Fasteners.FirstOrDefault(f => f.Id == fastener) is not { } found || found.Drive == drive || found.AlsoFits.Contains(drive) ? map
+        : Copy(map, [.. map.Operations.Select(o => o.Id != operation ? o : o with { Fasteners = [.. o.Fasteners.Select(f => f.Id != fastener ? f : f with { AlsoFits = [.. f.AlsoFits, drive] })] })], map.RefitSteps, map.PrintedRoute);
+
+    internal static AccessMap Copy(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<string> printed) => new()
     {
         Id = map.Id, Title = map.Title, Family = map.Family, AppliesTo = map.AppliesTo, StartPosition = map.StartPosition, Positions = map.Positions, Moves = map.Moves,
         DefaultMoveMinutes = map.DefaultMoveMinutes, ToolChangeMinutes = map.ToolChangeMinutes, LabourRatePerHour = map.LabourRatePerHour, Operations = operations, RefitSteps = steps,
-        Targets = map.Targets, PrintedRoute = printed, PublishedMinutes = map.PublishedMinutes,
+        Targets = map.Targets, PrintedRoute = printed, PublishedMinutes = map.PublishedMinutes, Subject = map.Subject,
+        // What spoke of a step that is gone has nothing left to say.
+        Lessons = [.. map.Lessons.Select(l => l with { At = Left(operations, steps, l.At) })],
+        Reaches = map.Reaches.Where(x => x.Value is null || operations.Any(o => o.Id == x.Value)).ToDictionary(x => x.Key, x => x.Value, StringComparer.Ordinal),
+        Suspects = [.. map.Suspects.Where(s => Left(operations, steps, [s.Step]).Count > 0)],
+        Restores = [.. map.Restores.Where(r => operations.Any(o => o.Id == r.After || o.Provides.Contains(r.After)))],
+        Fitted = map.Fitted is null ? null : map.Fitted with { Choices = [.. map.Fitted.Choices.Select(c => c with { Without = Left(operations, steps, c.Without) })] },
     };
+
+    private static IReadOnlyList<string> Left(IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<string> ids) =>
+        [.. ids.Where(id => operations.Any(o => o.Id == id) || steps.Any(s => s.Id == id))];
 }
 
 /// <summary>What a shop's closed jobs took for one operation or step, minutes, by the part of the walk.</summary>

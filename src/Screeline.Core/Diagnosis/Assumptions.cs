@@ -29,6 +29,13 @@ public sealed record ShopHistory(string Model, IReadOnlyDictionary<string, int> 
     /// <summary>How much a closed job on another model counts.</summary>
     public const double OtherModel = 0.3;
 
+    /// <summary>A fault that came back: what was repaired then weighs as much as this many closed jobs on the model.</summary>
+    public const int ComebackWeighs = 3;
+
+    /// <summary>The same history with some more jobs on this model that confirmed a repair.</summary>
+    public ShopHistory With(string repair, int jobs) =>
+        this with { OnModel = new Dictionary<string, int>(OnModel, StringComparer.Ordinal) { [repair] = OnModel.GetValueOrDefault(repair) + jobs } };
+
     /// <summary>No closed job.</summary>
     public static ShopHistory None { get; } = new("", new Dictionary<string, int>(), new Dictionary<string, int>());
 

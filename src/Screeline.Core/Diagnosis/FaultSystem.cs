@@ -14,8 +14,6 @@ public sealed record FaultSystem
     public required string Motor { get; init; }
     /// <summary>What is commanded when the complaint is observed: "the start is commanded".</summary>
     public required string Command { get; init; }
-    /// <summary>Whether the vehicle may be driven meanwhile, and why.</summary>
-    public required string DriveMeanwhile { get; init; }
     /// <summary>Quantities of the circuit, in an order in which each is worked out from those before it.</summary>
     public required IReadOnlyList<Parameter> Parameters { get; init; }
     /// <summary>Operating states.</summary>
@@ -40,6 +38,10 @@ public sealed record FaultSystem
     public required IReadOnlyList<ProofRule> Proof { get; init; }
     /// <summary>What proves the repair.</summary>
     public required IReadOnlyList<ProofCheck> Checks { get; init; }
+    /// <summary>Whether the vehicle may be driven meanwhile, by what was observed; the first that fits counts.</summary>
+    public IReadOnlyList<DriveRule> DriveRules { get; init; } = [];
+    /// <summary>What kills such a motor: asked before the vehicle goes back.</summary>
+    public IReadOnlyList<RootCause> RootCauses { get; init; } = [];
 
     /// <summary>The test with this id, or null.</summary>
     public FaultTest? Test(string id) => Tests.FirstOrDefault(t => t.Id == id);
@@ -179,7 +181,31 @@ public sealed record Fault(string Id, string Title, string Repair, double Prior,
 /// <param name="Title">In plain words.</param>
 /// <param name="Test">The test whose answer it is.</param>
 /// <param name="Choice">The answer.</param>
-public sealed record Behaviour(string Id, string Title, string Test, string Choice);
+/// <param name="Dead">Whether the motor does not move at all then, so that it cannot be run to a place either.</param>
+public sealed record Behaviour(string Id, string Title, string Test, string Choice, bool Dead = false);
+
+/// <summary>Whether a vehicle may be driven before it is repaired.</summary>
+public enum MayDrive
+{
+    /// <summary>Yes.</summary>
+    Yes,
+    /// <summary>Only as the words say.</summary>
+    Limited,
+    /// <summary>No.</summary>
+    No,
+}
+
+/// <summary>A rule on driving meanwhile.</summary>
+/// <param name="When">Behaviours of which one is enough; empty for what no other rule covers.</param>
+/// <param name="Answer">The answer.</param>
+/// <param name="Words">Why, and what to mind.</param>
+public sealed record DriveRule(IReadOnlyList<string> When, MayDrive Answer, string Words);
+
+/// <summary>What killed a part.</summary>
+/// <param name="Id">Identifier.</param>
+/// <param name="Title">In words.</param>
+/// <param name="Remedy">What is done about it, so that the next one lives longer.</param>
+public sealed record RootCause(string Id, string Title, string Remedy);
 
 /// <summary>How a reading comes about.</summary>
 public enum Measure

@@ -27,6 +27,17 @@ internal static class FaultSystemChecks
         Once(s.Points.Select(f => f.Id), "$.points");
         Once(s.Access.Select(f => f.Id), "$.access");
 
+        Once(s.RootCauses.Select(c => c.Id), "$.root_causes");
+        if (s.DriveRules.All(r => r.When.Count > 0))
+        {
+            Fault("$.drive", "one rule without “when”, for whatever else is observed");
+        }
+
+        foreach (var (r, i) in s.DriveRules.Select((r, i) => (r, i)))
+        {
+            r.When.Where(w => s.Behaviours.All(b => b.Id != w)).ToList().ForEach(w => Fault($"$.drive[{i}].when", $"no behaviour “{w}”"));
+        }
+
         var nodes = s.Circuit.SelectMany(p => p.Nodes).ToHashSet(StringComparer.Ordinal);
         var elements = s.Circuit.Select(p => p.Kind == "relay" ? $"{p.Id}.contact" : p.Id).ToHashSet(StringComparer.Ordinal);
         foreach (var (p, i) in s.Points.Select((p, i) => (p, i)).Where(x => !nodes.Contains(x.p.Node)))

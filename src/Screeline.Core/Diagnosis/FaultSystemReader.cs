@@ -56,7 +56,6 @@ public sealed class FaultSystemReader
             Title = r.Text("title"),
             Motor = r.Text("motor"),
             Command = r.Text("command"),
-            DriveMeanwhile = r.Text("drive_meanwhile"),
             Parameters = _parameters,
             States = _states,
             Circuit = parts,
@@ -65,10 +64,12 @@ public sealed class FaultSystemReader
             Access = r.List("access", a => new AccessNeed(a.Text("id"), a.Text("title"), (double)a.Number("minutes", 0, 1000), a.Texts("needs", optional: true))),
             Repairs = r.List("repairs", ReadRepair),
             Faults = r.List("faults", ReadFault),
-            Behaviours = r.List("behaviours", b => new Behaviour(b.Text("id"), b.Text("title"), b.Text("test"), b.Text("choice"))),
+            Behaviours = r.List("behaviours", b => new Behaviour(b.Text("id"), b.Text("title"), b.Text("test"), b.Text("choice"), b.Given("dead") && b.YesNo("dead"))),
             Tests = r.List("tests", ReadTest),
             Proof = r.Object("proof", ReadProof) ?? [],
             Checks = r.List("checks", ReadCheck),
+            DriveRules = r.List("drive", d => new DriveRule(d.Texts("when", optional: true), Enum.Parse<MayDrive>(d.Choice("answer", ["yes", "limited", "no"]), ignoreCase: true), d.Text("words"))),
+            RootCauses = r.List("root_causes", c => new RootCause(c.Text("id"), c.Text("title"), c.Text("remedy"))),
         };
         r.RefuseOthers();
         return system;

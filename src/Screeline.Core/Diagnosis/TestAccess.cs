@@ -16,17 +16,19 @@ public static class TestAccess
     public static IReadOnlyDictionary<string, double> Minutes(FaultSystem system, AccessMap map, IReadOnlySet<string> done)
     {
         var open = done.Where(id => map.Operation(id) is not null).ToHashSet(StringComparer.Ordinal);
+        // What a test wants off is off when the operation that opens it here is done, or nothing stands in its way on this vehicle.
+        var reached = done.Concat(system.Access.Select(a => a.Id).Where(id => map.OpenerOf(id) is { } opener ? open.Contains(opener) : map.Reaches.ContainsKey(id))).ToHashSet(StringComparer.Ordinal);
         var known = new Dictionary<string, double>(StringComparer.Ordinal);
         var minutes = new Dictionary<string, double>(StringComparer.Ordinal);
         foreach (var test in system.Tests.Where(t => t.Access.Count > 0))
         {
-            var wanted = Wanted(system, test, done);
+            var wanted = Wanted(system, test, reached);
             var key = string.Join(' ', wanted.Order(StringComparer.Ordinal));
             if (!known.TryGetValue(key, out var total))
             {
-                List<string> mapped = [.. wanted.Where(id => map.Operation(id) is not null)];
+                List<string> mapped = [.. wanted.Select(map.OpenerOf).OfType<string>().Distinct()];
                 var planned = mapped.Count == 0 ? 0 : RoutePlanner.MinutesToOpen(map, mapped, open);
-                total = wanted.Where(id => planned is null || map.Operation(id) is null).Sum(id => system.Access.First(a => a.Id == id).Minutes) + (double)(planned ?? 0);
+                total = wanted.Where(id => planned is null || map.OpenerOf(id) is null).Sum(id => system.Access.First(a => a.Id == id).Minutes) + (double)(planned ?? 0);
                 known[key] = total;
             }
 

@@ -36,6 +36,7 @@ public static class Commutation
         [("left-over-settled", "left-over-settled")] = Clash.SameSubject,
         // Which part is bought does not touch the work on the vehicle.
         [("*", "part-chosen")] = Clash.Never,
+        [("*", "part-cancelled")] = Clash.Never,
         [("entry-withdrawn", "entry-withdrawn")] = Clash.SameSubject,
         [("entry-corrected", "entry-corrected")] = Clash.SameSubject,
         [("entry-corrected", "entry-withdrawn")] = Clash.SameSubject,

@@ -57,6 +57,8 @@ public static class EntryKinds
         new("left-over-settled", 1, typeof(LeftOverSettled), true),
         new("difference-signed", 1, typeof(DifferenceSigned), false),
         new("setting-kept", 1, typeof(SettingKept), true),
+        new("sent-back", 1, typeof(SentBack), false),
+        new("part-cancelled", 1, typeof(PartCancelled), false),
         new("waiting-set", 1, typeof(WaitingSet), false),
         new("handed-back", 1, typeof(HandedBack), false),
         new("entry-withdrawn", 1, typeof(EntryWithdrawn), false),

@@ -53,7 +53,7 @@ public sealed partial class Job
     public PartKnowledge? Part => _knowledge.Families.Part(Opened.Payload.Family, Opened.Payload.Model);
 
     /// <summary>Pieces that should have gone over to the new part; asked only once the old one is out.</summary>
-    public IReadOnlyList<CarriedPiece> NotCarried => Decision?.Payload.Act == DecisionAct.Elsewhere || Map is null ? [] : [.. (Part?.Carried ?? []).Where(p => !_carried.Contains(p.Id))];
+    public IReadOnlyList<CarriedPiece> NotCarried => Decision?.Payload.Act == DecisionAct.Elsewhere || Map is null || (Decision?.Payload.RepairId is { } repair && System.Repair(repair) is { IsMotor: false }) ? [] : [.. (Part?.Carried ?? []).Where(p => !_carried.Contains(p.Id))];
 
     /// <summary>The fasteners of an operation: those of the map and those found.</summary>
     public IReadOnlyList<Fastener> FastenersOf(string step) =>

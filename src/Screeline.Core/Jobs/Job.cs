@@ -2,6 +2,7 @@ using Screeline.Core.Access;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Fastening;
 using Screeline.Core.Formats;
+using Screeline.Core.Proof;
 
 namespace Screeline.Core.Jobs;
 
@@ -129,6 +130,18 @@ public sealed partial class Job
     /// <summary>What people call a tool.</summary>
     public string ToolTitle(string tool) => _knowledge.Families.ToolTitle(tool);
 
+    /// <summary>Every check of the proof: the family's, and those that follow from this job.</summary>
+    public IReadOnlyList<ProofCheck> Checks => [.. System.Checks, .. JobChecks.Of(this)];
+
+    /// <summary>The check with this id, or null.</summary>
+    public ProofCheck? Check(string id) => System.Check(id) ?? JobChecks.Of(this).FirstOrDefault(c => c.Id == id);
+
+    /// <summary>The comeback's first job, or null.</summary>
+    public Guid? ComebackOf => Opened.Payload.ComebackOf;
+
+    /// <summary>How often it was sent back by what failed, oldest first.</summary>
+    public IReadOnlyList<Kept<SentBack>> SentBacks => _sentBacks;
+
     /// <summary>Whether a check of the proof is held: true, false, or null while it was not taken or cannot be told.</summary>
     public bool? Held(ProofCheck check) =>
         _proofs.TryGetValue(check.Id, out var taken)
@@ -136,10 +149,12 @@ public sealed partial class Job
             : null;
 
     /// <summary>What still stands between this job and handing back, in words; empty when nothing does.</summary>
-    public IReadOnlyList<string> MissingFromProof =>
+    public IReadOnlyList<string> MissingFromProof => Missing(Checks.Where(c => c.Moment == ProofMoment.End));
+
+    /// <summary>The same for given checks.</summary>
+    internal IReadOnlyList<string> Missing(IEnumerable<ProofCheck> checks) =>
     [
-        .. System.Checks.Where(c => c.Moment == ProofMoment.End && Held(c) != true)
-            .Select(c => _proofs.ContainsKey(c.Id) ? $"Failed: {c.Title}" : c.Title),
+        .. checks.Where(c => Held(c) != true).Select(c => _proofs.ContainsKey(c.Id) ? $"Failed: {c.Title}" : c.Title),
         .. Differences.Where(d => !IsSigned(d)).Select(d => d.Words.TrimEnd('.')),
         .. Connections.Where(c => c.Payload.On).Select(c => $"Still plugged in for a moment: {c.Payload.What}"),
         .. LeftOvers.Where(l => l.Settled is null).Select(l => $"Left over: {l.Found.Payload.Count} {l.Found.Payload.What}"),
@@ -156,7 +171,7 @@ public sealed partial class Job
         Stage.WayIn => Route is not null || ActsElsewhere,
         Stage.TakeApart => ActsElsewhere || (Route is not null && Route.Payload.Removal.All(_removed.ContainsKey)),
         Stage.Refit => ActsElsewhere || (Map is not null && IsDone(Stage.TakeApart) && WalkRules.RefitActions(Map, Set).All(_refitted.ContainsKey)),
-        Stage.Prove => IsDone(Stage.Refit) && MissingFromProof.Count == 0,
+        Stage.Prove => IsDone(Stage.Refit) && (HandedBack is not null || MissingFromProof.Count == 0),
         _ => HandedBack is not null,
     };
 
@@ -263,6 +278,8 @@ public sealed partial class Job
             case ToolBack p: _toolsBack[p.Tool] = new(entry, p); break;
             case ToolLeft p: _toolsLeft.Add(new(entry, p)); _toolsBack.Remove(p.Tool); break;
             case WaitingSet p: Waiting = p.For is null ? null : new(entry, p); break;
+            case SentBack p: GoBack(entry, p); break;
+            case PartCancelled: (PartTaken, Waiting) = (null, null); break;
             case HandedBack p: (HandedBack, Waiting) = (new(entry, p), null); break;
             default: ApplyWork(entry, payload); break;
         }

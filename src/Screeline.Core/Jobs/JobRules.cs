@@ -20,9 +20,15 @@ public static class JobRules
         JobOpened => job.Head > 1 ? "The job is open already." : null,
         _ when job.HandedBack is not null => "The job was handed back.",
         DecisionMade d => job.Complaint is null ? "No behaviour is noted yet."
-            : job.Removed.Count > 0 ? "The vehicle is apart already: withdraw the steps first."
-            : d.Act == DecisionAct.Proven && job.Finding.Verdict != FindVerdict.MotorProven ? "The four-way proof is not complete: this would be a guess, and is called one."
+            : job.Removed.Count > 0 && job.Route is not null ? "The vehicle is apart already: withdraw the steps first."
+            : d.Act == DecisionAct.Elsewhere && job.OpenOperations > 0 ? "The vehicle is apart: choose a repair that has a way, and take the way back."
+            : d.Act == DecisionAct.Proven && !ProofStands(job, d) ? "The four-way proof is not complete: this would be a guess, and is called one."
             : null,
+        SentBack s => job.Decision is null ? "Nothing is decided yet that could be sent back."
+            : s.Step is null ? (job.Differences.Where(x => x.Refitted && !job.IsSigned(x)).ToList() is [var difference, ..] ? $"Settle the count first: {difference.Words}" : null)
+            : job.AgainFrom(s.Step).Count == 0 ? $"“{s.Step}” is not closed."
+            : null,
+        PartCancelled => job.PartTaken is null ? "No part is on order." : null,
         RouteTaken r => job.Decision is null ? "It is not decided yet what is repaired."
             : job.Decision.Payload.Act == DecisionAct.Elsewhere ? "The fault lies elsewhere: nothing comes apart."
             : job.Refitted.Count > 0 ? "The way back has begun: withdraw its steps first."
@@ -33,9 +39,17 @@ public static class JobRules
             : timer.Payload.Kind == TimerKind.Restraint ? "That wait is the maker's: nobody shortens it." : null,
         DifferenceSigned d => d.Covers.Count > 0 && d.Covers.All(c => job.Differences.Any(x => x.Key == c)) ? null : "The count has changed: look at it again before you sign.",
         TorqueSet t => job.Removed.ContainsKey(t.Step) ? null : $"“{t.Step}” was not opened.",
-        HandedBack => job.IsDone(Stage.Prove) ? null : $"Not proved yet. {string.Join(". ", job.MissingFromProof.Take(3))}",
+        // Judged by what was asked for then.
+        HandedBack h => job.IsDone(Stage.Refit) && job.Missing(AskedThen(job, h)) is { Count: 0 } ? null : $"Not proved yet. {string.Join(". ", job.Missing(AskedThen(job, h)).Take(3))}",
         _ => null,
     };
+
+    // Of the motor: all four ways. Of another part: that something else was shown to have failed.
+    private static bool ProofStands(Job job, DecisionMade d) =>
+        job.Finding.Verdict == FindVerdict.MotorProven || (job.Finding.Verdict == FindVerdict.Elsewhere && d.RepairId is { } id && job.System.Repair(id) is { IsMotor: false });
+
+    private static IEnumerable<ProofCheck> AskedThen(Job job, HandedBack h) =>
+        (h.Checks ?? [.. job.Checks.Where(c => c.Moment == ProofMoment.End && job.Proofs.ContainsKey(c.Id)).Select(c => c.Id)]).Select(job.Check).OfType<ProofCheck>();
 
     private static string? StepOutOfOrder(Job job, StepDone step, DateTimeOffset at)
     {
@@ -44,7 +58,7 @@ public static class JobRules
             return $"Its wait runs until {wait.EndsAt:HH:mm}.";
         }
 
-        if (job.Map is not { } map)
+        if (job.Map is not { } map || job.Route is null)
         {
             return "No way in is chosen yet.";
         }
@@ -84,7 +98,7 @@ public static class JobRules
             return $"Gate first: {Refit.Title(map, gate)}.";
         }
 
-        var open = (map.Step(step.Step)?.Checks ?? []).Select(id => job.System.Check(id)).OfType<ProofCheck>().Where(c => job.Held(c) != true).ToList();
+        var open = (map.Step(step.Step)?.Checks ?? []).Select(job.Check).OfType<ProofCheck>().Where(c => job.Held(c) != true).ToList();
         return open.Count > 0 ? $"The gate holds: {string.Join("; ", open.Select(c => c.Title))}."
             : map.Step(step.Step)?.Setting is { } setting && job.SettingAt(step.Step, setting) is var made && made?.Payload.Holds != true
                 ? made is null ? "The gate holds: the setting is not kept yet." : $"The gate holds: {made.Payload.Words}."
@@ -153,7 +167,7 @@ public static class JobRules
 
                 break;
             case ReadingTaken p: Answer(job.System.Test(p.Test), "test", p.Test, p.Value, p.Choice); break;
-            case ProofTaken p: Answer(job.System.Check(p.Check), "check", p.Check, p.Value, p.Choice); break;
+            case ProofTaken p: Answer(job.Check(p.Check), "check", p.Check, p.Value, p.Choice); break;
             case DecisionMade p:
                 Text("why", p.Why);
                 Text("repair", p.Repair, 200);
@@ -186,12 +200,64 @@ public static class JobRules
                 Text("found", p.Found);
                 Text("left", p.Left);
                 Text("watch", p.Watch);
+                CheckClosing(job, p, Fault);
                 break;
+            case SentBack p:
+                Text("why", p.Why);
+                if (string.IsNullOrWhiteSpace(p.Why))
+                {
+                    Fault("why", "why, in a few words");
+                }
+
+                if (p.Check is { } failed && job.Check(failed) is null)
+                {
+                    Fault("check", $"“{failed}” is not known in {job.System.Title}");
+                }
+
+                if (p.Step is { } again && job.Map?.Operation(again) is null && job.Map?.Step(again) is null)
+                {
+                    Fault("step", $"no step “{again}”");
+                }
+
+                break;
+            case PartCancelled p: Text("why", p.Why); break;
             case EntryWithdrawn p when p.Entry == job.Opened.Entry.Id: Fault("entry", "the opening of a job cannot be withdrawn"); break;
             case EntryCorrected p: CheckCorrection(job, p, Fault); break;
         }
 
         return faults;
+    }
+
+    // Whoever closes a job says what killed the part, and which checks hold.
+    private static void CheckClosing(Job job, HandedBack p, Action<string, string> fault)
+    {
+        var asked = job.Checks.Where(c => c.Moment == ProofMoment.End).Select(c => c.Id).ToList();
+        if (p.Checks is null || asked.Any(id => !p.Checks.Contains(id)))
+        {
+            fault("checks", $"every check that is asked for: {string.Join(", ", asked)}");
+        }
+
+        if (job.Decision?.Payload.RepairId is { } repair && job.System.Repair(repair) is { Nothing: true })
+        {
+            return;
+        }
+
+        if (p.Cause is null)
+        {
+            fault("cause", "what killed it; not known is an answer too, with a word why");
+        }
+        else if (p.Cause.Cause != CauseSaid.Unknown && job.System.RootCauses.All(c => c.Id != p.Cause.Cause))
+        {
+            fault("cause.cause", $"one of: {string.Join(", ", job.System.RootCauses.Select(c => c.Id).Append(CauseSaid.Unknown))}");
+        }
+        else if (p.Cause.Done.Trim().Length < 3)
+        {
+            fault("cause.done", p.Cause.Cause == CauseSaid.Unknown ? "why it is not known" : "what was done about it");
+        }
+        else if (p.Cause.Done.Length > 2000)
+        {
+            fault("cause.done", "longer than 2000 characters");
+        }
     }
 
     private static void CheckRoute(Job job, RouteTaken p, Action<string, string> fault)

@@ -23,7 +23,10 @@ public abstract record Payload
 /// <param name="Family">starting, charging …</param>
 /// <param name="Words">The customer's words.</param>
 /// <param name="PromisedAt">When it is promised, or null.</param>
-public sealed record JobOpened(Guid Vehicle, string VehicleName, string Model, decimal NominalVolts, string Family, string Words, DateTimeOffset? PromisedAt) : Payload;
+/// <param name="ComebackOf">The closed job whose fault has come back, or null.</param>
+public sealed record JobOpened(
+    Guid Vehicle, string VehicleName, string Model, decimal NominalVolts, string Family, string Words, DateTimeOffset? PromisedAt,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] Guid? ComebackOf = null) : Payload;
 
 /// <summary>The complaint turned into observed behaviour.</summary>
 /// <param name="Words">The customer's words.</param>
@@ -176,7 +179,31 @@ public sealed record WaitingSet(string? For, DateTimeOffset? Until) : Payload;
 /// <param name="Found">What was found.</param>
 /// <param name="Left">What was found and left alone.</param>
 /// <param name="Watch">What to watch.</param>
-public sealed record HandedBack(string Found, string? Left, string? Watch) : Payload;
+/// <param name="Cause">What killed the part and what was done about it; null where nothing was repaired.</param>
+/// <param name="Checks">The checks that were asked for and held then: what is asked for later does not undo it.</param>
+public sealed record HandedBack(
+    string Found, string? Left, string? Watch,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] CauseSaid? Cause = null,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] IReadOnlyList<string>? Checks = null) : Payload;
+
+/// <summary>What killed a part, as said at the end.</summary>
+/// <param name="Cause">A root cause of the family, or <see cref="Unknown"/>.</param>
+/// <param name="Done">What was done about it; for an unknown one, why it is not known.</param>
+public sealed record CauseSaid(string Cause, string Done)
+{
+    /// <summary>Nobody knows.</summary>
+    public const string Unknown = "unknown";
+}
+
+/// <summary>A failed check leads back: to a step that is done again, or to Find with the readings kept.</summary>
+/// <param name="Check">The check that failed, or null when something was seen on the way.</param>
+/// <param name="Step">The step of the way back to do again; null for Find.</param>
+/// <param name="Why">Why, in words.</param>
+public sealed record SentBack(string? Check, string? Step, string Why) : Payload;
+
+/// <summary>The part that was chosen is not bought after all.</summary>
+/// <param name="Why">Why, in words.</param>
+public sealed record PartCancelled(string Why) : Payload;
 
 /// <summary>An entry is withdrawn: it was never so.</summary>
 public sealed record EntryWithdrawn(Guid Entry) : Payload

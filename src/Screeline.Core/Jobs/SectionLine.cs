@@ -62,13 +62,13 @@ public sealed record SectionLine(IReadOnlyList<LinePoint> Travelled, IReadOnlyLi
 
     private static IReadOnlyList<(int Change, bool Done)> Inside(Job job, Stage stage)
     {
-        if (job.Map is not { } map || stage is not (Stage.TakeApart or Stage.Refit))
+        if (job.Map is not { } map || job.Route is not { } route || stage is not (Stage.TakeApart or Stage.Refit))
         {
             return [(0, job.IsDone(stage))];
         }
 
         return stage == Stage.TakeApart
-            ? [.. job.Route!.Payload.Removal.Select(id => (map[id].Kind == OperationKind.Open ? 1 : 0, job.Removed.ContainsKey(id))).OrderByDescending(x => x.Item2)]
+            ? [.. route.Payload.Removal.Select(id => (map[id].Kind == OperationKind.Open ? 1 : 0, job.Removed.ContainsKey(id))).OrderByDescending(x => x.Item2)]
             : [.. Refit.Order(job).Select(id => (map.Step(id) is null ? -1 : 0, job.Refitted.ContainsKey(id)))];
     }
 }

@@ -17,7 +17,7 @@ public static class ProofSheet
 {
     /// <summary>The rows due at a moment.</summary>
     public static IReadOnlyList<ProofRow> Rows(Job job, ProofMoment moment) =>
-        [.. job.System.Checks.Where(c => c.Moment == moment).Select(c => Row(job, c))];
+        [.. job.Checks.Where(c => c.Moment == moment).Select(c => Row(job, c))];
 
     /// <summary>The row of one check.</summary>
     public static ProofRow Row(Job job, ProofCheck check)

@@ -7,10 +7,17 @@ using Screeline.Data;
 namespace Screeline.Web.Infrastructure;
 
 /// <summary>A job judged: with what was asked, what is stated of its vehicle, and where its beliefs stood before the last reading.</summary>
-public sealed record JudgedJob(Judgement Judgement, Inquiry Inquiry, DiagnosisEngine Engine, VehicleSetting Setting, IReadOnlyDictionary<string, double> Before, ShopHistory History);
+public sealed record JudgedJob(Judgement Judgement, Inquiry Inquiry, DiagnosisEngine Engine, VehicleSetting Setting, IReadOnlyDictionary<string, double> Before, ShopHistory History)
+{
+    /// <summary>Repairs that the vehicle's map has a way to.</summary>
+    public IReadOnlySet<string> HaveAWay { get; init; } = new HashSet<string>();
+
+    /// <summary>The job whose fault has come back, or null.</summary>
+    public Job? First { get; init; }
+}
 
 /// <summary>Puts together what a judgement of a job stands on: vehicle, temperature, access, history, money.</summary>
-public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore parameters, ShopFigureStore figures, HistoryStore histories, MapShelf shelf, Desk desk)
+public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore parameters, ShopFigureStore figures, HistoryStore histories, MapShelf shelf, Desk desk, JobStore jobs)
 {
     /// <summary>Judges a job's readings.</summary>
     public async Task<JudgedJob> JudgeAsync(Job job, CancellationToken cancel)
@@ -20,6 +27,12 @@ public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore para
         var setting = new VehicleSetting(stated, desk.Celsius).With(VehicleSetting.Volts, (double)opened.NominalVolts);
         var engine = tables.For(job.System, setting);
         var history = await histories.OfAsync(job.System.Id, opened.Model, cancel);
+        var first = job.ComebackOf is { } id ? (await jobs.FindAsync(id, cancel))?.Job : null;
+        if (first?.Decision?.Payload.RepairId is { } repaired)
+        {
+            history = history.With(repaired, ShopHistory.ComebackWeighs);
+        }
+
         var map = (await shelf.ForAsync(job.System.Id, opened.Model, cancel))?.ForPlans();
         var open = job.Removed.Keys.Where(id => !job.Refitted.ContainsKey(id)).ToHashSet(StringComparer.Ordinal);
         var inquiry = new Inquiry(
@@ -30,7 +43,11 @@ public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore para
             Money(job.System, map, await figures.AllAsync(cancel)));
         var before = job.Case with { Readings = [.. job.Case.Readings.SkipLast(1)] };
         var stood = engine.BeliefsOf(before, inquiry.History);
-        return new JudgedJob(engine.Judge(inquiry), inquiry, engine, setting, job.System.Repairs.Select((r, i) => (r.Id, Chance: stood.ByRepair[i])).ToDictionary(x => x.Id, x => x.Chance, StringComparer.Ordinal), history);
+        return new JudgedJob(engine.Judge(inquiry), inquiry, engine, setting, job.System.Repairs.Select((r, i) => (r.Id, Chance: stood.ByRepair[i])).ToDictionary(x => x.Id, x => x.Chance, StringComparer.Ordinal), history)
+        {
+            HaveAWay = (map?.Targets.SelectMany(t => t.Repairs) ?? []).ToHashSet(StringComparer.Ordinal),
+            First = first,
+        };
     }
 
     /// <summary>The name under which the shop's own price or minutes of a repair are kept.</summary>

@@ -11,7 +11,8 @@ namespace Screeline.Web.Infrastructure;
 /// <param name="Marks">What somebody found not to be needed, also what was taken back.</param>
 /// <param name="Times">The shop's own times.</param>
 /// <param name="Jobs">How many closed jobs those are from.</param>
-public sealed record ShelvedMap(AccessMap Plain, string Json, int Version, IReadOnlyList<NotNeededMark> Marks, IReadOnlyDictionary<string, OwnTimes> Times, int Jobs)
+/// <param name="Experience">What the latest closed jobs on it say besides.</param>
+public sealed record ShelvedMap(AccessMap Plain, string Json, int Version, IReadOnlyList<NotNeededMark> Marks, IReadOnlyDictionary<string, OwnTimes> Times, int Jobs, MapExperience Experience)
 {
     /// <summary>The operations that plans leave out.</summary>
     public IReadOnlySet<string> LeftOut => Marks.Where(m => m.Stands && Plain.Operation(m.Operation) is not null).Select(m => m.Operation).ToHashSet(StringComparer.Ordinal);
@@ -53,6 +54,6 @@ public sealed class MapShelf(MapStore maps, ShippedLibrary library)
     private async Task<ShelvedMap> LearnedAsync((AccessMap Map, string Json, int Version) m, CancellationToken cancel)
     {
         var (times, jobs) = await maps.TimesAsync(m.Map.Id, cancel);
-        return new ShelvedMap(m.Map, m.Json, m.Version, await maps.NotNeededAsync(m.Map.Id, cancel), times, jobs);
+        return new ShelvedMap(m.Map, m.Json, m.Version, await maps.NotNeededAsync(m.Map.Id, cancel), times, jobs, await maps.ExperienceAsync(m.Map.Id, cancel));
     }
 }

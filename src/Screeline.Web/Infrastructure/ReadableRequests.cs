@@ -38,6 +38,11 @@ public sealed class ReadableRequests(RequestDelegate next)
             limit.MaxRequestBodySize = LargestUpload;
         }
 
+        if (request.Path == "/jobs/import" && request.HttpContext.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } whole)
+        {
+            whole.MaxRequestBodySize = Core.Jobs.JobFile.MostBytes + 64 * 1024;
+        }
+
         try
         {
             var form = await request.ReadFormAsync();

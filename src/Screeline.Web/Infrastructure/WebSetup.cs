@@ -50,7 +50,7 @@ public static class WebSetup
         services.AddSingleton(new Database(settings.Connection, settings.AsRole));
         services.AddSingleton<JobStore>().AddSingleton<SummaryStore>().AddSingleton<PeopleStore>().AddSingleton<VehicleStore>()
             .AddSingleton<ToolStore>().AddSingleton<DocumentStore>().AddSingleton<KeyStore>();
-        services.AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<SettingStore>().AddSingleton<DiagnosisTables>().AddSingleton<MapStore>().AddSingleton<MapShelf>().AddSingleton<ShopChoiceStore>().AddSingleton<ToolCrib>().AddSingleton<Workshop>();
+        services.AddSingleton<ExperienceStore>().AddSingleton<InsightShelf>().AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<SettingStore>().AddSingleton<DiagnosisTables>().AddSingleton<MapStore>().AddSingleton<MapShelf>().AddSingleton<ShopChoiceStore>().AddSingleton<ToolCrib>().AddSingleton<Workshop>();
         services.AddHostedService<WarmUp>();
         services.AddScoped<Desk>().AddScoped<Diagnoser>();
         services.AddOpenApi("v1", options => options.AddDocumentTransformer((document, _, _) =>
@@ -112,6 +112,7 @@ public static class WebSetup
         app.MapPictures();
         app.MapTorque();
         app.MapSettings();
+        app.MapFiles();
         app.MapOpenApi("/openapi/{documentName}.json");
     }
 }

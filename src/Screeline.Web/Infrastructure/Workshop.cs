@@ -18,6 +18,9 @@ public sealed class Workshop(ShippedLibrary library, ToolCrib crib, ShopChoiceSt
 
     public DocumentStore Documents => documents;
 
+    /// <summary>What the latest closed jobs on a map say.</summary>
+    public Task<MapExperience> ExperienceAsync(string mapId, CancellationToken cancel) => maps.ExperienceAsync(mapId, cancel);
+
     /// <summary>
     /// Adds a fastener that was found to the next version of the map, so that the next job expects it. Where the step is gone from the latest version, or a
     /// fastener of this id stands there already, nothing changes.

@@ -15,6 +15,19 @@ public sealed class IndexModel(SummaryStore summaries) : PageModel
     [BindProperty(SupportsGet = true)]
     public string? Show { get; set; }
 
+    /// <summary>How many lines a page has.</summary>
+    public const int Lines = 40;
+
+    /// <summary>Which page of the list, from 1.</summary>
+    [BindProperty(SupportsGet = true, Name = "page-number")]
+    public int PageNumber { get; set; } = 1;
+
+    /// <summary>Whether there are more after this one.</summary>
+    public bool More { get; private set; }
+
+    /// <summary>The same list on another page.</summary>
+    public string Link(int page) => $"/?page-number={page}{(Closed ? "&show=closed" : "")}{(Query is { Length: > 0 } q ? $"&q={Uri.EscapeDataString(q)}" : "")}";
+
     public bool Closed => Show == "closed";
 
     public IReadOnlyList<YardRow> Rows { get; private set; } = [];
@@ -24,7 +37,10 @@ public sealed class IndexModel(SummaryStore summaries) : PageModel
     public async Task OnGetAsync(CancellationToken cancel)
     {
         Query = Query is { Length: > 200 } ? Query[..200] : Query;
-        Rows = Closed ? await summaries.ClosedAsync(Query, cancel) : await summaries.OpenAsync(Query, cancel);
+        PageNumber = Math.Clamp(PageNumber, 1, 10_000);
+        var (skip, take) = ((PageNumber - 1) * Lines, Lines + 1);
+        var rows = Closed ? await summaries.ClosedAsync(Query, skip, take, cancel) : await summaries.OpenAsync(Query, skip, take, cancel);
+        (Rows, More) = ([.. rows.Take(Lines)], rows.Count > Lines);
         ViewData["Title"] = Closed ? "Closed jobs" : "Yard";
         ViewData["Place"] = "yard";
     }

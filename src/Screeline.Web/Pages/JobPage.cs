@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Screeline.Core.Jobs;
+using Screeline.Core.Proof;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
 
@@ -121,7 +122,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     protected async Task<IActionResult> KeepCheckAsync()
     {
         var id = Request.Form["check"].ToString();
-        if (Job.System.Check(id) is not { } check)
+        if (Job.Check(id) is not { } check)
         {
             return Refuse($"There is no check “{id}”.", StatusCodes.Status422UnprocessableEntity);
         }
@@ -129,6 +130,18 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
         var (value, choice, reason) = check.ReadAnswer(Request.Form["value"], Request.Form["choice"], Job.Opened.Payload.NominalVolts);
         return reason is not null ? RefuseField($"check-{id}", reason) : await KeepAsync([new ProofTaken(id, value, choice)], Stage, _ => $"check-{id}");
     }
+
+    /// <summary>A failed check leads back, to the step named or to Find.</summary>
+    public async Task<IActionResult> OnPostLeadAsync()
+    {
+        var step = Request.Form["again"].ToString() is { Length: > 0 } named ? named : null;
+        return Job.Check(Request.Form["check"].ToString()) is not { } check || ProofLead.Of(Job, check).FirstOrDefault(l => l.Step == step) is not { } lead
+            ? Refuse("That check does not lead there any more.", StatusCodes.Status409Conflict)
+            : await KeepAsync([new SentBack(check.Id, step, lead.Why), .. step is null ? Cancelled(lead.Why) : []]);
+    }
+
+    /// <summary>The order of a part that is chosen, cancelled; nothing when none is.</summary>
+    protected IEnumerable<Payload> Cancelled(string why) => Job.PartTaken is null ? [] : [new PartCancelled(why)];
 
     /// <summary>Shows the page again with a reason.</summary>
     protected IActionResult Refuse(string? reason, int status, bool newEntry = false)

@@ -84,6 +84,6 @@ public sealed class LibraryModel(VehicleStore vehicles, ToolStore tools, ToolCri
         return Redirect("/library#tray");
     }
 
-    /// <summary>The map of a vehicle's starter, or null.</summary>
-    public ShippedMap? MapOf(Vehicle vehicle) => library.Systems.SelectMany(s => library.MapsFor(s.Id, vehicle.Model)).FirstOrDefault();
+    /// <summary>Families a vehicle's model has a map for.</summary>
+    public IReadOnlyList<string> MapsOf(Vehicle vehicle) => [.. library.Systems.Where(s => library.MapsFor(s.Id, vehicle.Model).Count > 0).Select(s => s.Title.ToLowerInvariant()).Order(StringComparer.Ordinal)];
 }

@@ -81,6 +81,14 @@ public abstract partial class StepPage
         return KeepHereAsync([new StepException(Asked, StepTrouble.Clings, null)], "");
     }
 
+    /// <summary>What is seen is something else than what was decided: back to Find, with everything kept and the order cancelled.</summary>
+    public async Task<IActionResult> OnPostOtherwiseAsync()
+    {
+        var why = Field("why").Trim();
+        return why.Length < 3 ? RefuseField("otherwise", "What is seen? A few words: a nest, not the motor.")
+            : await KeepAsync([new SentBack(null, null, why), .. Cancelled(why)], null, _ => "otherwise");
+    }
+
     /// <summary>Records that something was plugged back for a moment, or taken off again.</summary>
     public async Task<IActionResult> OnPostPlugAsync()
     {

@@ -24,6 +24,9 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
     /// <summary>What the shop owns.</summary>
     public OwnedTools Tools { get; private set; } = new(new HashSet<string>(), []);
 
+    /// <summary>What the latest closed jobs on this map say.</summary>
+    public MapExperience Experience { get; private set; } = MapExperience.None;
+
     /// <summary>How the shop lays its tray: grid, strip or bags.</summary>
     public string TrayLayout { get; private set; } = "grid";
 
@@ -134,6 +137,7 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
 
     protected override async Task PrepareAsync()
     {
+        Experience = Job.Map is null ? MapExperience.None : await shop.ExperienceAsync(Job.Map.Id, HttpContext.RequestAborted);
         Tools = await shop.Crib.OwnedAsync(HttpContext.RequestAborted);
         TrayLayout = await shop.Choices.FindAsync(ShopChoiceStore.Tray, HttpContext.RequestAborted) ?? "grid";
     }

@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
@@ -12,6 +13,9 @@ public sealed class ComplaintModel(JobStore jobs, PeopleStore people, Desk desk)
 
     /// <summary>Ids of behaviours that the form shows ticked.</summary>
     public IReadOnlyCollection<string> Ticked => Refusal is null && FieldFaults.Count == 0 ? Job.Complaint?.Payload.Behaviours ?? [] : [.. Request.Form["behaviours"].OfType<string>()];
+
+    /// <summary>Whether the vehicle may be driven meanwhile, by what is noted.</summary>
+    public DriveRule Drive => DriveMeanwhile.Of(Job.System, [.. Ticked]);
 
     public void OnGet()
     {

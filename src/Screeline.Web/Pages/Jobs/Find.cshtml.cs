@@ -96,9 +96,9 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk, Diag
         var words = Request.Form["repair"].ToString().Trim();
         var why = Request.Form["why"].ToString().Trim();
         var repair = Job.System.Repair(Request.Form["repair-id"].ToString());
-        if (act == "proven" && repair is not null)
+        if (act is "proven" or "way" && repair is not null)
         {
-            return await KeepAsync([Decided(repair, DecisionAct.Proven, Money.Act == Act.Proven ? Money.Why : Job.Finding.Because)]);
+            return await KeepAsync([Decided(repair, DecisionAct.Proven, Money.Act == Act.Proven ? Money.Why : Job.Finding.Because, act == "way"), .. Dropped(repair)]);
         }
 
         if (why.Length == 0)
@@ -108,7 +108,7 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk, Diag
 
         if (repair is not null)
         {
-            return await KeepAsync([Decided(repair, DecisionAct.Guess, why)], null, p => p.Split('.')[^1]);
+            return await KeepAsync([Decided(repair, DecisionAct.Guess, why, way: true), .. Dropped(repair)], null, p => p.Split('.')[^1]);
         }
 
         return words.Length == 0
@@ -219,8 +219,15 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk, Diag
     /// <summary>A figure of a test in its unit.</summary>
     public static string Figure(FaultTest test, double value) => new Figure(decimal.Round((decimal)Math.Clamp(value, -1e9, 1e9), Math.Abs(value) >= 100 ? 0 : Math.Abs(value) >= 10 ? 1 : 2), test.Unit!).ToString();
 
-    private static DecisionMade Decided(Repair repair, DecisionAct act, string why) =>
-        new(repair.IsMotor ? act : DecisionAct.Elsewhere, repair.Title, act == DecisionAct.Guess && !repair.IsMotor ? $"A guess: {why}" : why, repair.Id);
+    /// <summary>Whether another part than the motor has a way of its own on this vehicle's map.</summary>
+    public bool HasAWay(Repair repair) => !repair.IsMotor && Judged.HaveAWay.Contains(repair.Id);
+
+    // A motor that is on order and is not exchanged after all.
+    private IEnumerable<Payload> Dropped(Repair repair) => repair.IsMotor ? [] : Cancelled($"It is not the {Job.System.Motor}: {repair.Name}.");
+
+    // What was put right where it was found needs no way in; with a way, or with the vehicle apart, it is planned like the motor's.
+    private DecisionMade Decided(Repair repair, DecisionAct act, string why, bool way) =>
+        new(repair.IsMotor || (HasAWay(repair) && (way || Job.OpenOperations > 0)) ? act : DecisionAct.Elsewhere, repair.Title, act == DecisionAct.Guess && !repair.IsMotor ? $"A guess: {why}" : why, repair.Id);
 
     private static bool TryNumber(string text, out double value) => double.TryParse(text.Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out value) && double.IsFinite(value);
 

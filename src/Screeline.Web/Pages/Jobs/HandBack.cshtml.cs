@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
@@ -22,7 +23,9 @@ public sealed class HandBackModel(JobStore jobs, PeopleStore people, Desk desk) 
             return RefuseField("found", "What was found? One line for the customer.");
         }
 
-        var result = await KeepAsync([new HandedBack(found, Given("left"), Given("watch"))], Stage.HandBack, p => p.Split('.')[^1]);
+        var cause = Given("cause") is { } id ? new CauseSaid(id, Given(id == CauseSaid.Unknown ? "unknown-why" : "done") ?? Job.System.RootCauses.FirstOrDefault(c => c.Id == id)?.Remedy ?? "") : null;
+        var checks = Job.Checks.Where(c => c.Moment == ProofMoment.End).Select(c => c.Id).ToList();
+        var result = await KeepAsync([new HandedBack(found, Given("left"), Given("watch"), cause, checks)], Stage.HandBack, p => p.EndsWith("cause.done", StringComparison.Ordinal) ? cause?.Cause == CauseSaid.Unknown ? "unknown-why" : "done" : p.Contains("cause", StringComparison.Ordinal) ? "cause" : p.Split('.')[^1]);
         return result is RedirectResult ? Redirect($"/jobs/{Number}/sheet") : result;
     }
 

@@ -9,7 +9,7 @@ using Screeline.Web.Infrastructure;
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Opens a job in the customer's words.</summary>
-public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrary library, Desk desk) : PageModel
+public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrary library, ExperienceStore experience, Desk desk) : PageModel
 {
     private static readonly string[] FamilyOrder = ["starting", "charging", "blower", "wiper", "window", "fan", "actuator"];
 
@@ -25,6 +25,13 @@ public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrar
     [BindProperty]
     public string? Promised { get; set; }
 
+    /// <summary>The closed job whose fault has come back, or null.</summary>
+    [BindProperty(Name = "comeback")]
+    public Guid? Comeback { get; set; }
+
+    /// <summary>Jobs of the chosen vehicle that were closed within a year: what this may be the comeback of.</summary>
+    public IReadOnlyList<(Guid Id, long Number, string Family, string Words, DateTimeOffset ClosedAt)> Earlier { get; private set; } = [];
+
     [BindProperty(Name = "entry")]
     public Guid Entry { get; set; }
 
@@ -35,9 +42,9 @@ public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrar
 
     public Dictionary<string, string> Faults { get; } = [];
 
-    public async Task OnGetAsync(string? vehicle, CancellationToken cancel)
+    public async Task OnGetAsync(string? vehicle, string? family, Guid? comeback, CancellationToken cancel)
     {
-        Vehicle = vehicle;
+        (Vehicle, Family, Comeback) = (vehicle, family, comeback);
         await PrepareAsync(cancel);
         Entry = Guid.NewGuid();
     }
@@ -71,6 +78,11 @@ public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrar
             Faults["promised"] = $"“{Promised}” is not a date and time, for example 2026-11-25 15:00.";
         }
 
+        if (Comeback is { } came && Earlier.All(e => e.Id != came || (family is not null && e.Family != family.Id)))
+        {
+            Faults["comeback"] = "That job is of another vehicle or another family, or more than a year old.";
+        }
+
         if (Faults.Count > 0)
         {
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
@@ -81,7 +93,7 @@ public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrar
         var entry = Entry == Guid.Empty ? Guid.NewGuid() : Entry;
         // The job's id follows from the form's, so that a form sent twice opens one job.
         var jobId = new Guid(System.Security.Cryptography.SHA256.HashData(entry.ToByteArray()).AsSpan(0, 16));
-        var opened = new JobOpened(chosen!.Id, chosen.Name, chosen.Model, chosen.NominalVolts, family!.Id, Words!.Trim(), promised);
+        var opened = new JobOpened(chosen!.Id, chosen.Name, chosen.Model, chosen.NominalVolts, family!.Id, Words!.Trim(), promised, Comeback);
         var number = await jobs.OpenAsync(new EntryDraft(entry, jobId, 0, person.Id, DateTimeOffset.Now, opened), person.Id, cancel);
         return Redirect($"/jobs/{number}/complaint");
     }
@@ -89,6 +101,7 @@ public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrar
     private async Task PrepareAsync(CancellationToken cancel)
     {
         Vehicles = await vehicles.AllAsync(cancel);
+        Earlier = Guid.TryParse(Vehicle, out var id) ? await experience.ClosedSinceAsync(id, DateTimeOffset.Now.AddYears(-1), cancel) : [];
         ViewData["Title"] = "Open a job";
         ViewData["Place"] = "yard";
     }

@@ -16,6 +16,9 @@ public sealed class PrepareModel(JobStore jobs, PeopleStore people, Desk desk, W
     /// <summary>The way: the one taken, else the best one of the map that fits; null when there is no map.</summary>
     public (AccessMap Map, IReadOnlyList<string> Removal, IReadOnlyList<string> Refit, bool Taken)? Way { get; private set; }
 
+    /// <summary>Sizes that closed jobs found instead, with the owned tool that turns them: taken along besides.</summary>
+    public IReadOnlyList<(string What, string Tool, int Jobs, int Of)> TakeAlong { get; private set; } = [];
+
     public IReadOnlyList<ToolRollLine> Roll { get; private set; } = [];
 
     public IReadOnlyList<OrderLine> Order { get; private set; } = [];
@@ -28,9 +31,9 @@ public sealed class PrepareModel(JobStore jobs, PeopleStore people, Desk desk, W
         var cancel = HttpContext.RequestAborted;
         ViewData["Title"] = $"Tool roll, {Job.Opened.Payload.VehicleName}";
         var opened = Job.Opened.Payload;
-        if (Job.Map is { } taken)
+        if (Job is { Map: { } taken, Route: { } route })
         {
-            Way = (taken, Job.Route!.Payload.Removal, Core.Jobs.Refit.Order(Job), true);
+            Way = (taken, route.Payload.Removal, Core.Jobs.Refit.Order(Job), true);
         }
         else if (await shop.Shelf.ForAsync(opened.Family, opened.Model, cancel) is { } shelved)
         {
@@ -45,6 +48,15 @@ public sealed class PrepareModel(JobStore jobs, PeopleStore people, Desk desk, W
         {
             var owned = await shop.Crib.OwnedAsync(cancel);
             Roll = ToolRoll.Of(way.Map, way.Removal, way.Refit, shop.Library.Tools, owned.Owned, owned.Wrenches, ToolCrib.Today);
+            var experience = await shop.ExperienceAsync(way.Map.Id, cancel);
+            TakeAlong =
+            [
+                .. from f in experience.Findings
+                   where f.Found == FastenerState.OtherSize && f.Size is not null && way.Removal.Contains(f.Step)
+                   let drive = Drive.Read(f.Size).Drive
+                   where drive is not null
+                   select (way.Map[f.Step].Fasteners.FirstOrDefault(x => x.Id == f.Fastener)?.Holds ?? way.Map[f.Step].Title, ToolRoll.ForDrive(drive, null, shop.Library.Tools, owned.Owned)?.Title ?? $"{drive}: nothing owned fits", f.Jobs, experience.Jobs),
+            ];
             Order = OrderList.Of(Job, way.Map, way.Removal);
             var minutes = way.Removal.Sum(id => way.Map[id].Minutes.Mean) + way.Refit.Sum(id => way.Map.Step(id)?.Minutes.Mean ?? way.Map[id].CloseMinutes.Mean);
             Labour = minutes * way.Map.LabourRatePerHour / 60m;

@@ -32,7 +32,7 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Wor
     }
 
     /// <summary>The checks a gate waits for.</summary>
-    public IReadOnlyList<ProofRow> Checks => [.. (RefitStep?.Checks ?? []).Select(id => Job.System.Check(id)).OfType<Core.Diagnosis.ProofCheck>().Select(c => ProofSheet.Row(Job, c))];
+    public IReadOnlyList<ProofRow> Checks => [.. (RefitStep?.Checks ?? []).Select(Job.Check).OfType<Core.Diagnosis.ProofCheck>().Select(c => ProofSheet.Row(Job, c))];
 
     /// <summary>The setting of the step shown that does not hold yet; null when none holds it up.</summary>
     public string? OpenSetting => RefitStep?.Setting is { } kind && Job.SettingAt(Shown, kind)?.Payload.Holds != true ? kind : null;

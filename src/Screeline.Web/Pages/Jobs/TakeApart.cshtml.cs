@@ -12,7 +12,7 @@ public sealed class TakeApartModel(JobStore jobs, PeopleStore people, Desk desk,
 
     public override WorkPhase Phase => WorkPhase.Apart;
 
-    public override IReadOnlyList<string> Order => Job.Map is null ? [] : Job.Route!.Payload.Removal;
+    public override IReadOnlyList<string> Order => Job.Route?.Payload.Removal ?? [];
 
     /// <summary>The tray cell the fasteners of the step shown go into; null when it has none, or all stay in place.</summary>
     public int? Cell => Shown is not null && Done.TryGetValue(Shown, out var tick) ? tick.Payload.Cell

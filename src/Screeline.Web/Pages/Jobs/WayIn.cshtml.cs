@@ -9,7 +9,7 @@ using Screeline.Web.Infrastructure;
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>How the part is reached: the ways side by side, the chosen one step by step, and another way from the middle of the work.</summary>
-public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library, ToolStore tools, DocumentStore documents, MapShelf shelf, MapStore maps) : JobPage(jobs, people, desk)
+public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library, ToolStore tools, DocumentStore documents, MapShelf shelf, MapStore maps, VehicleStore vehicles, ShopChoiceStore choices) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Stage.WayIn;
 
@@ -36,6 +36,22 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
     /// <summary>"all": with what was marked as not needed; "again": compare although a way is taken.</summary>
     [BindProperty(SupportsGet = true, Name = "plan")]
     public string? PlanAll { get; set; }
+
+    /// <summary>"dead" or "runs"; null for what the complaint says.</summary>
+    [BindProperty(SupportsGet = true, Name = "motor")]
+    public string? Motor { get; set; }
+
+    /// <summary>The version that is fitted, by the map's choices.</summary>
+    [BindProperty(SupportsGet = true, Name = "fitted")]
+    public string? FittedAs { get; set; }
+
+    /// <summary>"lift" or "ground"; null for the shop's last choice.</summary>
+    [BindProperty(SupportsGet = true, Name = "place")]
+    public string? Place { get; set; }
+
+    /// <summary>"yes" or "no": power tools; null for the shop's last choice.</summary>
+    [BindProperty(SupportsGet = true, Name = "power")]
+    public string? Power { get; set; }
 
     /// <summary>Which way's steps are shown, from 0.</summary>
     [BindProperty(SupportsGet = true, Name = "way")]
@@ -78,6 +94,24 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
 
     public ShippedLibrary Library => library;
 
+    /// <summary>Where and with what somebody works.</summary>
+    public Workplace Workplace { get; private set; } = Workplace.Plain;
+
+    /// <summary>The vehicle, or null when it is not kept any more.</summary>
+    public Vehicle? Vehicle { get; private set; }
+
+    /// <summary>Whether the motor does not move, so that it cannot be run to a place.</summary>
+    public bool MotorIsDead => Motor == "dead" || (Motor != "runs" && Job.System.Behaviours.Any(b => b.Dead && Job.Complaint?.Payload.Behaviours.Contains(b.Id) == true));
+
+    /// <summary>Whether that makes a difference here.</summary>
+    public bool MotorMatters => Map?.Operations.Any(o => o.ByMotor) == true;
+
+    /// <summary>The version chosen, or null.</summary>
+    public FittedChoice? Fitted => Map?.Fitted?.Choices.FirstOrDefault(c => c.Id == FittedAs);
+
+    /// <summary>Whether the version must be told before a way is taken.</summary>
+    public bool AsksFitted => Map?.Fitted is not null && Fitted is null && !Replans && Job.Route is null;
+
     public PlanObjective Objective => By == "thrifty" ? PlanObjective.Thrifty : PlanObjective.Fastest;
 
     /// <summary>Whether a way is taken and can still be changed.</summary>
@@ -91,6 +125,7 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
         var cancel = HttpContext.RequestAborted;
         Owned = await tools.OwnedAsync(cancel);
         Shelved = await shelf.ForAsync(Job.System.Id, Job.Opened.Payload.Model, cancel);
+        Vehicle = await vehicles.FindAsync(Job.Opened.Payload.Vehicle, cancel);
         if (Job is { Map: { } taken, Route: { } route } && !Replans)
         {
             // The way that was taken, in the version it was planned on.
@@ -99,7 +134,9 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
             return;
         }
 
-        var from = Replans ? Job.Map : Shelved?.ForPlans(Unneeded, PlanAll == "all");
+        var kept = await choices.FindAsync(ShopChoiceStore.Workplace, cancel) ?? "";
+        Workplace = new Workplace((Place ?? (kept.Contains("lift", StringComparison.Ordinal) ? "lift" : "ground")) == "lift", (Power ?? (kept.Contains("power", StringComparison.Ordinal) ? "yes" : "no")) == "yes");
+        var from = Replans || Job.Removed.Count > 0 ? Job.Map : Shelved?.ForPlans(Unneeded, PlanAll == "all") is { } plain ? Workplace.On(plain) : null;
         if (from is null)
         {
             return;
@@ -123,14 +160,15 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
 
     private void Compare(AccessMap map)
     {
-        var target = map.Targets.FirstOrDefault(t => t.Id == Job.Route?.Payload.Target) ?? map.Targets[0];
-        var last = Replans ? Job.Removed.Values.OrderByDescending(k => k.Entry.Position).Select(k => map.Operation(k.Payload.Step)).FirstOrDefault(o => o is not null) : null;
+        var target = map.Targets.FirstOrDefault(t => t.Id == Job.Route?.Payload.Target) ?? map.TargetFor(Job.Decision?.Payload.RepairId);
+        var away = DeadMotor.LeavesOut(map, MotorIsDead).Concat(Fitted?.Without ?? []).ToHashSet(StringComparer.Ordinal);
+        var last = Job.Removed.Count > 0 ? Job.Removed.Values.OrderByDescending(k => k.Entry.Position).Select(k => map.Operation(k.Payload.Step)).FirstOrDefault(o => o is not null) : null;
         var known = map.Operations.SelectMany(o => o.Tools.Concat(o.OrTools.Values.SelectMany(t => t)));
         var request = new PlanRequest(map, target.Operation)
         {
             Objective = Objective,
-            Done = Replans ? Job.Removed.Keys.Where(id => map.Operation(id) is not null).ToHashSet(StringComparer.Ordinal) : new HashSet<string>(),
-            Blocked = Block.Where(id => map.Operation(id) is not null && !(Replans && Job.Removed.ContainsKey(id))).ToHashSet(StringComparer.Ordinal),
+            Done = Job.Removed.Count > 0 ? Job.Removed.Keys.Where(id => map.Operation(id) is not null).ToHashSet(StringComparer.Ordinal) : new HashSet<string>(),
+            Blocked = Block.Where(id => map.Operation(id) is not null).Concat(away).Where(id => !Job.Removed.ContainsKey(id)).ToHashSet(StringComparer.Ordinal),
             Tools = Missing.Length == 0 && With != "owned" ? null : (With == "owned" ? Owned : known).Where(t => !Missing.Contains(t)).ToHashSet(StringComparer.Ordinal),
             Position = last?.Position,
             Tool = last?.Tools.FirstOrDefault(),
@@ -138,7 +176,7 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
         };
         var answer = RoutePlanner.Plan(request, HttpContext.RequestAborted);
         (Proof, Obstacles) = ((answer.Proven, answer.Gap), answer.Unreachable);
-        Printed = Replans || answer.Routes.Count == 0 ? null : WayOption.Printed(map, target.Operation, (removal, progress, at, tool) => RoutePlanner.Back(map, removal, progress, at, tool));
+        Printed = Job.Removed.Count > 0 || answer.Routes.Count == 0 ? null : WayOption.Printed(map, target.Operation, (removal, progress, at, tool) => RoutePlanner.Back(map, removal, progress, at, tool));
         if (Replans)
         {
             var left = Job.Route!.Payload.Removal.Where(id => !Job.Removed.ContainsKey(id)).ToList();
@@ -167,15 +205,25 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
     public async Task<IActionResult> OnPostAsync(string set)
     {
         var option = Options.FirstOrDefault(o => Key(o.Plan) == set);
+        if (AsksFitted)
+        {
+            return Refuse($"{Map!.Fitted!.Question} Look first: the steps depend on it.", StatusCodes.Status409Conflict);
+        }
+
         if (Map is null || option is null)
         {
             return Refuse(Map is null ? "There is no map for this vehicle yet." : "The ways have changed meanwhile: somebody ticked a step, or the map is another. Look again.", StatusCodes.Status409Conflict);
         }
 
+        if (Place is not null || Power is not null)
+        {
+            await choices.SetAsync(ShopChoiceStore.Workplace, $"{(Workplace.Lift ? "lift" : "ground")}{(Workplace.PowerTools ? " power" : "")}", HttpContext.RequestAborted);
+        }
+
         // As it is planned on: without what was left out, with the shop's own times.
         var text = Shelved is not null && ReferenceEquals(Map, Shelved.Plain) ? Shelved.Json : AccessMapWriter.Write(Map);
         var hash = await documents.KeepAsync(text, "application/json", HttpContext.RequestAborted);
-        var off = Replans ? Job.Removed.Values.OrderBy(k => k.Entry.Position).Select(k => k.Payload.Step).ToList() : [];
+        var off = Job.Removed.Count > 0 ? Job.Removed.Values.OrderBy(k => k.Entry.Position).Select(k => k.Payload.Step).ToList() : [];
         var target = Map.Targets.First(t => t.Operation == option.Plan.Target).Id;
         return await KeepAsync([new RouteTaken(hash, target, [.. off, .. option.Plan.Removal.Select(a => a.Id)], [.. option.Plan.Refit.Select(a => a.Id)])]);
     }
@@ -208,11 +256,26 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
         return ToStage(Stage.WayIn);
     }
 
+    /// <summary>How sure it is that this map fits this vehicle, in words; with whether something speaks against it.</summary>
+    public (string Words, bool Doubt) Applies()
+    {
+        if (Map?.AppliesTo.FirstOrDefault(a => a.Model == Job.Opened.Payload.Model) is not { } a)
+        {
+            return ("", false);
+        }
+
+        var years = a.Years?.Split('-').Select(y => int.TryParse(y, out var n) ? n : 0).ToArray();
+        var outside = years is [var from, var to] && Vehicle?.Year is { } year && (year < from || year > to);
+        var other = a.Version is not null && Vehicle?.Version.Length > 0 && !Vehicle.Version.Contains(a.Version, StringComparison.OrdinalIgnoreCase) && !a.Version.Contains(Vehicle.Version, StringComparison.OrdinalIgnoreCase);
+        var sure = a.Certainty switch { "done" => "Done on this model here", "looks-same" => "Looks the same; nobody has done it on this model", _ => "Guessed from a sister model" };
+        return ($"{sure}: {a.Model}{(a.Years is null ? "" : $", {a.Years}")}{(a.Version is null ? "" : $", {a.Version}")}.{(outside ? $" This one is of {Vehicle!.Year}: outside." : "")}{(other ? $" This one is “{Vehicle!.Version}”: compare before you trust it." : "")}", outside || other || a.Certainty != "done");
+    }
+
     /// <summary>A way by what it holds, so that the button takes what was shown.</summary>
     public static string Key(WayPlan plan) => string.Join(' ', plan.Removal.Select(a => a.Id));
 
     /// <summary>This page with one condition changed.</summary>
-    public string Link(string? by = null, string? tools = null, int? way = null, string? drop = null, string? plan = null)
+    public string Link(string? by = null, string? tools = null, int? way = null, string? drop = null, string? plan = null, string? motor = null, string? fitted = null, string? place = null, string? power = null)
     {
         var pairs = new List<(string, string)>();
         void Add(string key, string? value)
@@ -226,6 +289,10 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, Shi
         Array.ForEach(Block, b => Add("block", b));
         Array.ForEach(Missing, b => Add("without", b));
         Array.ForEach(Unneeded, b => Add("unneeded", b));
+        Add("motor", motor ?? Motor);
+        Add("fitted", fitted ?? FittedAs);
+        Add("place", place ?? Place);
+        Add("power", power ?? Power);
         Add("by", by ?? By);
         Add("tools", tools ?? With);
         Add("plan", plan ?? (Replans && Block.Length + Missing.Length + Unneeded.Length <= 1 ? "again" : PlanAll));

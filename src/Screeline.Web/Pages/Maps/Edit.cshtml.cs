@@ -77,6 +77,19 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
         return Page();
     }
 
+    /// <summary>Writes a size that jobs found into the next version of the map.</summary>
+    public async Task<IActionResult> OnPostLearnAsync(string operation, string fastener, string size, CancellationToken cancel)
+    {
+        if (await shelf.FindAsync(Id, cancel) is not { } found || found.Experience.Findings.FirstOrDefault(f => f.Step == operation && f.Fastener == fastener && f.Size == size) is not { } finding || !found.Experience.SpeaksForTheMap(finding))
+        {
+            return StatusCode(StatusCodes.Status409Conflict);
+        }
+
+        var text = AccessMapWriter.Write(MapChanges.WithAlsoFits(found.Plain, operation, fastener, size));
+        await maps.KeepAsync(Id, await documents.KeepAsync(text, "application/json", cancel), (await desk.PersonAsync())!.Id, found.Version, cancel);
+        return Redirect($"/library/maps/{Id}?step={Uri.EscapeDataString(operation)}");
+    }
+
     /// <summary>The map's text as a file.</summary>
     public async Task<IActionResult> OnGetFileAsync(CancellationToken cancel) =>
         await shelf.FindAsync(Id, cancel) is { } found ? File(System.Text.Encoding.UTF8.GetBytes(found.Json), "application/json", $"{Id}.json") : NotFound();

@@ -1,0 +1,49 @@
+using Screeline.Core.Diagnosis;
+using Screeline.Core.Jobs;
+
+namespace Screeline.Core.Proof;
+
+/// <summary>
+/// Checks that follow from a job itself: its complaint tried again as it was reported, what was unplugged on the way, and what
+/// lost its power or its place. Common practice, like most of a family's own.
+/// </summary>
+public static class JobChecks
+{
+    /// <summary>The id of the check that repeats the complaint.</summary>
+    public const string Complaint = "complaint-again";
+
+    private static readonly IReadOnlyList<Choice> GoneOrNot = [new("gone", "Gone"), new("still-there", "Still there")];
+    private static readonly IReadOnlyList<Choice> WorksOrNot = [new("works", "Works"), new("does-not", "Does not")];
+    private static readonly IReadOnlyList<Choice> DoneOrNot = [new("restored", "Restored"), new("not-yet", "Not yet")];
+
+    /// <summary>The checks of a job, in the order in which they are taken.</summary>
+    public static IReadOnlyList<ProofCheck> Of(Job job)
+    {
+        var checks = new List<ProofCheck>();
+        if (job.Complaint?.Payload is { } complaint)
+        {
+            var seen = string.Join(", ", job.System.Behaviours.Where(b => complaint.Behaviours.Contains(b.Id)).Select(b => b.Title.ToLowerInvariant()));
+            var tries = Math.Max(1, complaint.Tried);
+            checks.Add(Check(Complaint, $"The complaint again, as it was reported: {seen}", GoneOrNot, "gone",
+                $"{(tries == 1 ? "Once" : $"{tries} times")}, {(complaint.When.Length > 0 ? $"as told: {complaint.When.TrimEnd('.').ToLowerInvariant()}" : "hot and cold")}. Then it failed {complaint.Failed} of {complaint.Tried} times."));
+        }
+
+        if (job.Map is { } map)
+        {
+            foreach (var (step, piece) in job.Removed.Values.OrderBy(r => r.Entry.Position).SelectMany(r => (map.Operation(r.Payload.Step)?.Off ?? []).Select((piece, i) => (Step: $"{r.Payload.Step}-{i}", Piece: piece))).Where(x => x.Piece.Try is not null))
+            {
+                checks.Add(Check($"works-{step}", piece.Try!, WorksOrNot, "works", $"Because it was off on the way: {piece.What}."));
+            }
+
+            var provided = job.Removed.Keys.Concat(job.Removed.Keys.SelectMany(id => map.Operation(id)?.Provides ?? [])).ToHashSet(StringComparer.Ordinal);
+            checks.AddRange(map.Restores.Where(r => provided.Contains(r.After)).Select(r => Check($"restore-{r.Id}", r.What, DoneOrNot, "restored", r.How)));
+        }
+
+        return checks;
+    }
+
+    private static ProofCheck Check(string id, string title, IReadOnlyList<Choice> choices, string good, string how) => new()
+    {
+        Id = id, Title = title, Choices = choices, GoodChoice = good, How = how, Moment = ProofMoment.End, LimitBy = "common practice",
+    };
+}

@@ -1,0 +1,154 @@
+using Screeline.Core.Jobs;
+using Screeline.Library;
+using Screeline.Library.Demo;
+
+namespace Screeline.Data.Tests;
+
+/// <summary>What closed jobs add to the shop's experience, and jobs as files, on a real PostgreSQL.</summary>
+public sealed class TradeStoreTests(TestDatabase db)
+{
+    private static readonly Families Families = new(TestDatabase.Library);
+
+    // A whole job on the starter's map, with one nut of another size.
+    private static async Task<Guid> ClosedAsync(Database database, string? size = null, double pace = 1, Guid? comebackOf = null)
+    {
+        var id = Guid.NewGuid();
+        var t = new DemoTelling(TestDatabase.Library, id, TestDatabase.Ansa, TimeSpan.FromDays(5), TestDatabase.Map) { Pace = pace };
+        t.Say(0, new JobOpened(TestDatabase.Van.Id, TestDatabase.Van.Name, TestDatabase.Van.Model, 12, "starting", "It only clicks", null, comebackOf));
+        t.Say(1, new ComplaintNoted("It only clicks", ["one-clunk"], "always", 5, 5, null));
+        t.Say(1, new DecisionMade(DecisionAct.Guess, "starter replaced", "for the test", "starter"));
+        var plan = t.Take("starter");
+        plan.Removal.ToList().ForEach(t.Apart);
+        if (size is not null)
+        {
+            t.Say(1, new FastenerFound("main-nut", "stud-nut", FastenerState.OtherSize, 1, size, null));
+        }
+
+        t.Back(plan, plan.Refit.Count);
+        t.Prove();
+        t.Close("Open inside.", null, null, "age");
+        var now = DateTimeOffset.UtcNow;
+        var jobs = new JobStore(database, Families);
+        var drafts = t.Done().Entries.Select((e, i) => new EntryDraft(Guid.NewGuid(), id, i, e.Actor, now - e.Ago, e.Payload)).ToList();
+        await jobs.OpenAsync(drafts[0], TestDatabase.Ansa);
+        foreach (var draft in drafts.Skip(1))
+        {
+            Assert.IsType<AppendResult.Kept>(await jobs.AppendAsync(id, [draft], TestDatabase.Ansa, OutOfTurn.Refuse));
+        }
+
+        return id;
+    }
+
+    // A database of its own, so that counts are known.
+    private static async Task<Database> OwnAsync()
+    {
+        var owner = await TestDatabase.CreateAsync();
+        await Migrator.MigrateAsync(owner);
+        var database = new Database(owner, "screeline_app");
+        await new PeopleStore(database).AddAsync(new Person(TestDatabase.Ansa, "Ansa Tollard", "technician"));
+        await new VehicleStore(database).AddAsync(TestDatabase.Van);
+        await new DocumentStore(database).KeepAsync(TestDatabase.Map.Json, "application/json");
+        return database;
+    }
+
+    [Fact]
+    public async Task A_job_goes_out_and_into_an_empty_installation_as_the_same()
+    {
+        var id = await ClosedAsync(db.Database, "hex-15");
+        var text = (await db.Jobs.ExportAsync(id))!.Write();
+
+        var owner = await TestDatabase.CreateAsync();
+        await Migrator.MigrateAsync(owner);
+        await using var empty = new Database(owner, "screeline_app");
+        var there = new JobStore(empty, Families);
+        var taken = await there.ImportAsync(JobFile.Read(text, Families));
+        Assert.True(taken.New);
+        Assert.Equal(text, (await there.ExportAsync(id))!.Write());
+        var (here, copy) = ((await db.Jobs.FindAsync(id))!.Job, (await there.FindAsync(taken.Number!.Value))!.Job);
+        Assert.Equal(JobSummary.Of(here).Next, JobSummary.Of(copy).Next);
+        Assert.Equal(here.Torques.Select(t => t.Payload), copy.Torques.Select(t => t.Payload));
+        Assert.Equal("Tideway 3", Assert.Single(await new VehicleStore(empty).AllAsync()).Name);
+        // What was learned from it is there as well, and the same file again changes nothing.
+        Assert.Equal("hex-15", Assert.Single((await new MapStore(empty).ExperienceAsync("tideway-starter")).Findings).Size);
+        Assert.False((await there.ImportAsync(JobFile.Read(text, Families))).New);
+        Assert.Single(await new SummaryStore(empty).ClosedAsync(null));
+    }
+
+    [Fact]
+    public async Task What_does_not_fit_is_refused_and_nothing_is_half_there()
+    {
+        await using var database = await OwnAsync();
+        var jobs = new JobStore(database, Families);
+        var file = (await db.Jobs.ExportAsync(await ClosedAsync(db.Database)))!;
+
+        // Another vehicle has the name already.
+        var stranger = file with { Vehicle = file.Vehicle with { Id = Guid.NewGuid() } };
+        var refused = await jobs.ImportAsync(stranger);
+        Assert.Equal("$.vehicle.name", Assert.Single(refused.Faults).Path);
+        Assert.Empty(await new SummaryStore(database).ClosedAsync(null));
+
+        // The job grew on since: the older file does not overwrite it.
+        Assert.True((await jobs.ImportAsync(file)).New);
+        await jobs.AppendAsync(file.Id, [new EntryDraft(Guid.NewGuid(), file.Id, file.Entries.Count, TestDatabase.Ansa, DateTimeOffset.UtcNow, new NoteAdded(null, "later"))], TestDatabase.Ansa, OutOfTurn.Keep);
+        Assert.Equal("$.job", Assert.Single((await jobs.ImportAsync(file)).Faults).Path);
+    }
+
+    [Fact]
+    public async Task Closed_jobs_add_to_what_is_known_and_one_left_out_does_not()
+    {
+        await using var database = await OwnAsync();
+        var (maps, experience, history) = (new MapStore(database), new ExperienceStore(database), new HistoryStore(database));
+        var first = await ClosedAsync(database, "hex-15", 1.2);
+        var second = await ClosedAsync(database, "hex-15", 0.9, comebackOf: first);
+        await ClosedAsync(database, null, 1);
+        var known = await maps.ExperienceAsync("tideway-starter");
+        Assert.Equal((3, 3), (known.Jobs, known.Timed));
+        var finding = Assert.Single(known.Findings);
+        Assert.Equal(("main-nut", "stud-nut", FastenerState.OtherSize, "hex-15", 2), (finding.Step, finding.Fastener, finding.Found, finding.Size, finding.Jobs));
+        Assert.False(known.SpeaksForTheMap(finding), "two jobs do not change a map");
+        Assert.Equal(3, (await history.OfAsync("starting", TestDatabase.Van.Model)).OnModel["starter"]);
+        Assert.Equal(3, (await maps.TimesAsync("tideway-starter")).Jobs);
+
+        await experience.LeaveOutAsync(second, TestDatabase.Ansa, "an odd one");
+        await experience.LeaveOutAsync(second, TestDatabase.Ansa, "twice changes nothing");
+        Assert.Equal("an odd one", (await experience.LeftOutAsync(second))!.Why);
+        Assert.Equal(2, (await maps.ExperienceAsync("tideway-starter")).Jobs);
+        Assert.Equal(2, (await history.OfAsync("starting", TestDatabase.Van.Model)).OnModel["starter"]);
+        Assert.Equal(2, (await maps.TimesAsync("tideway-starter")).Jobs);
+        Assert.Contains(await experience.OfVehicleAsync(TestDatabase.Van.Id), h => h.Id == second && h.LeftOut && h.ComebackOf is not null);
+
+        await experience.CountAgainAsync(second, TestDatabase.Ansa);
+        Assert.Null(await experience.LeftOutAsync(second));
+        Assert.Equal(3, (await maps.ExperienceAsync("tideway-starter")).Jobs);
+        var comebacks = Assert.Single(await experience.ComebacksAsync(DateTimeOffset.UtcNow.AddMonths(-1), ""));
+        Assert.Equal((3, 3, 1, 1), (comebacks.Jobs, comebacks.Condemned, comebacks.CameBack, comebacks.CondemnedCameBack));
+    }
+
+    [Fact]
+    public async Task Facts_can_be_made_again_from_the_entries_and_go_with_a_withdrawn_closing()
+    {
+        await using var database = await OwnAsync();
+        var (experience, jobs) = (new ExperienceStore(database), new JobStore(database, Families));
+        var id = await ClosedAsync(database, "hex-15");
+        var since = DateTimeOffset.UtcNow.AddMonths(-1);
+        var before = (await experience.PlacesAsync(since, ""), await experience.EstimatesAsync(since, "starting"), await experience.RepairsAsync(since, ""), await experience.CausesAsync(since, ""));
+        Assert.NotEmpty(before.Item1);
+        Assert.False(await experience.LacksFactsAsync());
+        await using (var drop = database.Command("delete from job_facts"))
+        {
+            await drop.ExecuteNonQueryAsync();
+        }
+
+        Assert.True(await experience.LacksFactsAsync());
+        await jobs.RebuildSummariesAsync();
+        Assert.Equal(before.Item1, await experience.PlacesAsync(since, ""));
+        Assert.Equal(before.Item2, await experience.EstimatesAsync(since, "starting"));
+        Assert.Equal(before.Item3, await experience.RepairsAsync(since, ""));
+        Assert.Equal(before.Item4, await experience.CausesAsync(since, ""));
+
+        var job = (await jobs.FindAsync(id))!.Job;
+        await jobs.AppendAsync(id, [new EntryDraft(Guid.NewGuid(), id, job.Head, TestDatabase.Ansa, DateTimeOffset.UtcNow, new EntryWithdrawn(job.HandedBack!.Entry.Id))], TestDatabase.Ansa, OutOfTurn.Keep);
+        Assert.Empty(await experience.PlacesAsync(since, ""));
+        Assert.Empty(await experience.ClosedSinceAsync(TestDatabase.Van.Id, since));
+    }
+}
