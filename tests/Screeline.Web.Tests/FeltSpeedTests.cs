@@ -13,16 +13,16 @@ public sealed class FeltSpeedTests(Site site)
 {
     private static readonly string[] Main = ["/", "/jobs/8/complaint", "/jobs/7/find", "/jobs/12/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/9/refit", "/jobs/6/prove", "/jobs/6/hand-back", "/jobs/1/sheet", "/jobs/5/prepare", "/library", "/library/words", "/library/maps/tideway-starter", "/bench/torque", "/bench/wiper?park0=22&park1=19"];
 
-    // Largest paint (ms), sum of layout shifts, and bytes over the wire, two frames after everything has loaded.
+    // Largest paint (ms), sum of layout shifts, bytes over the wire, and what moved, two frames after everything has loaded.
     private const string Measure = """
         const done = arguments[arguments.length - 1];
-        let paint = 0, shift = 0;
+        let paint = 0, shift = 0, moved = '';
         new PerformanceObserver(l => l.getEntries().forEach(e => { paint = Math.max(paint, e.startTime); })).observe({ type: 'largest-contentful-paint', buffered: true });
-        new PerformanceObserver(l => l.getEntries().forEach(e => { shift += e.value; })).observe({ type: 'layout-shift', buffered: true });
+        new PerformanceObserver(l => l.getEntries().forEach(e => { shift += e.value; moved += e.sources.map(x => `${(x.node?.outerHTML ?? x.node?.textContent ?? '').slice(0, 90)} ${x.previousRect.y}+${x.previousRect.height} to ${x.currentRect.y}+${x.currentRect.height}; `).join(''); })).observe({ type: 'layout-shift', buffered: true });
         document.fonts.ready.then(() => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(function told() {
           if (paint === 0) { setTimeout(told, 20); return; }
           const all = [...performance.getEntriesByType('navigation'), ...performance.getEntriesByType('resource')];
-          done([paint, shift, all.reduce((sum, e) => sum + e.encodedBodySize, 0)]);
+          done([paint, shift, all.reduce((sum, e) => sum + e.encodedBodySize, 0), moved]);
         }, 0))));
         """;
 
@@ -46,12 +46,13 @@ public sealed class FeltSpeedTests(Site site)
             {
                 b.Tell("Network.setCacheDisabled", new() { ["cacheDisabled"] = i == 0 });
                 b.Open(view);
-                var all = ((IEnumerable<object>)b.RunAsync(Measure)!).Select(x => Convert.ToDouble(x, System.Globalization.CultureInfo.InvariantCulture)).ToArray();
+                var measured = ((IEnumerable<object>)b.RunAsync(Measure)!).ToArray();
+                var all = measured[..3].Select(x => Convert.ToDouble(x, System.Globalization.CultureInfo.InvariantCulture)).ToArray();
                 var (paint, shift, bytes) = (all[0], all[1], all[2]);
                 best = i == 0 ? best : Math.Min(best, paint);
                 if (shift > 0.02 || (i == 0 && bytes is > 200_000 or < 20_000))
                 {
-                    faults.Add(FormattableString.Invariant($"{view}: shift {shift:0.000}, {bytes:0} bytes"));
+                    faults.Add(FormattableString.Invariant($"{view}: shift {shift:0.000}, {bytes:0} bytes; {measured[3]}"));
                 }
             }
 

@@ -237,10 +237,10 @@ public sealed class DatabaseAwayTests
         await b.SubmitAsync("form[action*=Add]", ("name", "Ansa"));
         Assert.Contains("No vehicles yet", b.Text, StringComparison.Ordinal);
         await b.OpenAsync("/vehicles/new");
-        await b.SubmitAsync("#vehicle", ("name", "Petrel"), ("model", "Orlo Petrel"), ("volts", "12"));
+        await b.SubmitAsync("#vehicle", ("name", "Pinnace"), ("model", "Orlo Pinnace"), ("volts", "12"));
         await b.SubmitAsync("#open-job", ("family", "starting"), ("words", "clatter"));
         await PlainTests.NoteAsync(b);
         await b.SubmitAsync("form.fields[action*=Decide]", ("repair-id", "starter"), ("why", "quick"), ("act", "guess"));
-        Assert.Contains("No map for the Orlo Petrel yet", b.Text, StringComparison.Ordinal);
+        Assert.Contains("No map for the Orlo Pinnace yet", b.Text, StringComparison.Ordinal);
     }
 }

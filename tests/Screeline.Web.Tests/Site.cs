@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Diagnostics;
 using System.Net;
 using System.Net.Sockets;
@@ -12,6 +13,8 @@ namespace Screeline.Web.Tests;
 /// </summary>
 public sealed class Site : IAsyncLifetime
 {
+    private static readonly ConcurrentDictionary<bool, Lazy<Task<string>>> Templates = new();
+    // Roles belong to the whole server: two databases migrated at once would both make the same one. Nor can one template be copied twice at once.
     private static readonly SemaphoreSlim OneAtATime = new(1);
     private readonly List<string> _log = [];
     private Process? _process;
@@ -33,29 +36,12 @@ public sealed class Site : IAsyncLifetime
     public async ValueTask InitializeAsync()
     {
         _server = Environment.GetEnvironmentVariable("SCREELINE_TEST_DB") ?? throw new InvalidOperationException("SCREELINE_TEST_DB is not set: start the tests with ./test.");
+        // The demo is told once; every site takes a copy of it.
+        var template = await Templates.GetOrAdd(Demo, demo => new Lazy<Task<string>>(() => PrepareAsync(demo))).Value;
         var name = $"site_{Guid.NewGuid():N}";
-        await using (var connection = new NpgsqlConnection(_server))
-        {
-            await connection.OpenAsync();
-            await using var create = new NpgsqlCommand($"create database {name}", connection);
-            await create.ExecuteNonQueryAsync();
-        }
-
+        await ServerAsync($"create database {name} template {template}");
         Owner = new NpgsqlConnectionStringBuilder(_server) { Database = name }.ConnectionString;
         Cable = new Cable(new NpgsqlConnectionStringBuilder(_server).Port);
-        // Roles belong to the whole server: two databases migrated at once would both make the same one.
-        await OneAtATime.WaitAsync();
-        try
-        {
-            using var prepare = Launch(FreePort(), ["prepare", .. Demo ? new[] { "--demo" } : []]);
-            await prepare.WaitForExitAsync(new CancellationTokenSource(TimeSpan.FromMinutes(2)).Token);
-            Assert.True(prepare.ExitCode == 0, string.Join('\n', _log));
-        }
-        finally
-        {
-            OneAtATime.Release();
-        }
-
         var port = FreePort();
         Address = new Uri($"http://127.0.0.1:{port}");
         await StartAsync();
@@ -112,6 +98,44 @@ public sealed class Site : IAsyncLifetime
         await connection.OpenAsync();
         await using var command = new NpgsqlCommand(sql, connection);
         return (T?)await command.ExecuteScalarAsync();
+    }
+
+    // A database as the application prepares it, closed again so that it can be copied.
+    private async Task<string> PrepareAsync(bool demo)
+    {
+        var name = $"prepared_{Guid.NewGuid():N}";
+        await ServerAsync($"create database {name}");
+        Owner = new NpgsqlConnectionStringBuilder(_server) { Database = name }.ConnectionString;
+        using var cable = Cable = new Cable(new NpgsqlConnectionStringBuilder(_server).Port);
+        await OneAtATime.WaitAsync();
+        try
+        {
+            using var prepare = Launch(FreePort(), ["prepare", .. demo ? new[] { "--demo" } : []]);
+            await prepare.WaitForExitAsync(new CancellationTokenSource(TimeSpan.FromMinutes(3)).Token);
+            Assert.True(prepare.ExitCode == 0, string.Join('\n', _log));
+        }
+        finally
+        {
+            OneAtATime.Release();
+        }
+
+        return name;
+    }
+
+    private async Task ServerAsync(string sql)
+    {
+        await OneAtATime.WaitAsync();
+        try
+        {
+            await using var connection = new NpgsqlConnection(_server);
+            await connection.OpenAsync();
+            await using var command = new NpgsqlCommand(sql, connection) { CommandTimeout = 120 };
+            await command.ExecuteNonQueryAsync();
+        }
+        finally
+        {
+            OneAtATime.Release();
+        }
     }
 
     private Process Launch(int port, string[] arguments)
@@ -216,7 +240,9 @@ public sealed class Cable : IDisposable
 
     private async Task ForwardAsync(TcpClient near)
     {
-        using var far = new TcpClient();
+        // Small packets go at once: waiting to fill them would cost 40 ms a round trip, which is not what is tested.
+        using var far = new TcpClient { NoDelay = true };
+        near.NoDelay = true;
         try
         {
             await far.ConnectAsync(IPAddress.Loopback, _to);
