@@ -132,5 +132,7 @@ public sealed partial class JobStore
               select link + 1, $1, $2, $3, sha256(hash || convert_to($1::text || E'\n', 'UTF8') || $3) from chain_tip returning link, hash)
             update chain_tip set link = grown.link, hash = grown.hash from grown
             """, after.Id, after.Head, hash);
+        // Whoever looks at this job, in whatever process, hears of it when this is committed.
+        batch.Add("select pg_notify('job_grew', $1)", $"{after.Id} {after.Head}");
     }
 }

@@ -6,6 +6,7 @@ using Npgsql;
 using Screeline.Core.Access;
 using Screeline.Core.Formats;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 
 namespace Screeline.Data;
 
@@ -33,6 +34,8 @@ public abstract record AppendResult
     public sealed record Malformed(Job Job, IReadOnlyList<FormatFault> Faults) : AppendResult;
     /// <summary>The id is taken by other bytes; both are kept, the first in the stream.</summary>
     public sealed record IdTaken(Guid Id) : AppendResult;
+    /// <summary>Whoever said it may not say it. Nothing was added.</summary>
+    public sealed record NotAllowed(Job Job, string Reason) : AppendResult;
     /// <summary>There is no such job.</summary>
     public sealed record NoSuchJob : AppendResult;
 }
@@ -74,7 +77,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
     /// <param name="drafts">The entries in order.</param>
     /// <param name="sentBy">Who is signed in.</param>
     /// <param name="outOfTurn">What to do with an observation that does not fit.</param>
-    /// <param name="receivedAt">The server's clock; null for now. The demo story sets it.</param>
+    /// <param name="receivedAt">The server's clock; null for now. The demo story sets it, and says itself where a second person was asked for.</param>
     /// <param name="cancel">Stops waiting.</param>
     public async Task<AppendResult> AppendAsync(Guid job, IReadOnlyList<EntryDraft> drafts, Guid sentBy, OutOfTurn outOfTurn, DateTimeOffset? receivedAt = null, CancellationToken cancel = default)
     {
@@ -86,9 +89,11 @@ public sealed partial class JobStore(Database database, IFamilies families)
         look.Add("select head_hash from jobs where id = $1 for update", job);
         look.Add(EntriesOf, job);
         look.Add("select id, body from entries where id = any($1)", drafts.Select(d => d.Id).ToArray());
+        look.Add("select id, role from people where id = any($1)", drafts.Select(d => d.Actor).Distinct().ToArray());
         byte[] headHash;
         List<Entry> stored;
         Dictionary<Guid, byte[]> known;
+        Dictionary<Guid, Role> roles;
         await using (var reader = await look.ExecuteReaderAsync(cancel))
         {
             if ((await reader.RowsAsync(r => r.GetFieldValue<byte[]>(0), cancel)) is not [var head])
@@ -101,6 +106,8 @@ public sealed partial class JobStore(Database database, IFamilies families)
             stored = await reader.RowsAsync(r => ReadEntry(job, r), cancel);
             await reader.NextResultAsync(cancel);
             known = (await reader.RowsAsync(r => (Id: r.GetGuid(0), Body: r.GetFieldValue<byte[]>(1)), cancel)).ToDictionary(x => x.Id, x => x.Body);
+            await reader.NextResultAsync(cancel);
+            roles = (await reader.RowsAsync(r => (Id: r.GetGuid(0), Role: Roles.Of(r.GetString(1))), cancel)).ToDictionary(x => x.Id, x => x.Role);
         }
 
         if (known.Count > 0)
@@ -113,7 +120,17 @@ public sealed partial class JobStore(Database database, IFamilies families)
         // PostgreSQL keeps microseconds; what is hashed must be what is read back.
         var received = Microseconds(receivedAt ?? DateTimeOffset.UtcNow);
         List<Entry> added = [.. drafts.Select((d, i) => new Entry(d, stored.Count + 1 + i, sentBy, received))];
+        if (drafts.Select(d => Roles.Refuses(roles.GetValueOrDefault(d.Actor), d.Payload)).FirstOrDefault(reason => reason is not null) is { } reason)
+        {
+            return new AppendResult.NotAllowed(Job.Fold(stored, await KnowledgeAsync(connection, transaction, stored, [], cancel)), reason);
+        }
+
         var knowledge = await KnowledgeAsync(connection, transaction, stored, drafts.Select(d => d.Payload).OfType<RouteTaken>().Select(r => r.Map), cancel);
+        if (receivedAt is null && drafts.Any(d => roles.GetValueOrDefault(d.Actor) == Role.Apprentice))
+        {
+            added = WithSeconds(stored, added, knowledge, roles);
+        }
+
         var (refusal, after) = Judge(stored, added, knowledge, outOfTurn);
         if (refusal is not null)
         {
@@ -197,6 +214,25 @@ public sealed partial class JobStore(Database database, IFamilies families)
             .With(other.Id, SHA256.HashData(bytes), job, sentBy, DateTimeOffset.UtcNow, bytes);
         await keep.ExecuteNonQueryAsync(cancel);
         return new AppendResult.IdTaken(other.Id);
+    }
+
+    // Behind each critical entry of an apprentice, that a second person is wanted.
+    private static List<Entry> WithSeconds(List<Entry> stored, List<Entry> added, JobKnowledge knowledge, Dictionary<Guid, Role> roles)
+    {
+        var all = new List<Entry>();
+        var job = Job.Fold(stored, knowledge);
+        foreach (var entry in added)
+        {
+            all.Add(entry with { Position = stored.Count + all.Count + 1 });
+            if (roles.GetValueOrDefault(entry.Draft.Actor) == Role.Apprentice && SecondPerson.Why(job, entry.Payload) is { } why)
+            {
+                // The same tick again asks with the same id.
+                var id = new Guid(SHA256.HashData([.. entry.Id.ToByteArray(), (byte)'2']).AsSpan(0, 16));
+                all.Add(entry with { Position = stored.Count + all.Count + 1, Draft = entry.Draft with { Id = id, Payload = new SecondWanted(entry.Id, why) } });
+            }
+        }
+
+        return all;
     }
 
     // Why entries are not taken, or the job with them.

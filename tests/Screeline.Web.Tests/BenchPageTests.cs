@@ -25,7 +25,7 @@ public sealed class BenchPageTests(Site site)
     [InlineData("/bench/convert?figure=22+furlongs", "that unit is not known here")]
     public async Task The_bench_answers_without_a_job(string address, string words)
     {
-        using var b = new PlainBrowser(site, person: null);
+        using var b = new PlainBrowser(site);
         await b.OpenAsync(address);
         Assert.Equal(HttpStatusCode.OK, b.Status);
         Assert.Contains(words, b.Text, StringComparison.Ordinal);

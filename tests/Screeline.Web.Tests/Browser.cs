@@ -12,7 +12,7 @@ internal sealed class Browser : IDisposable
     private readonly Site _site;
     private string _over = "";
 
-    public Browser(Site site, int width = 1280, int height = 800, bool keyboardOnly = false, string look = "light", bool chosen = true)
+    public Browser(Site site, int width = 1280, int height = 800, bool keyboardOnly = false, string look = "light", string? person = Site.Ansa)
     {
         (_site, KeyboardOnly) = (site, keyboardOnly);
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
@@ -22,9 +22,9 @@ internal sealed class Browser : IDisposable
         _driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(60));
         _driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new() { ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = width < 800 });
         _driver.Navigate().GoToUrl(new Uri(site.Address, "/health/live"));
-        if (chosen)
+        if (person is not null)
         {
-            _driver.Manage().Cookies.AddCookie(new Cookie("screeline-person", Site.Ansa, "/"));
+            _driver.Manage().Cookies.AddCookie(new Cookie(SignIn.SignInSetup.Cookie, site.CookieOf(person), "/"));
         }
 
         _driver.Manage().Cookies.AddCookie(new Cookie("screeline-look", look, "/"));

@@ -15,7 +15,7 @@ public sealed class DiagnosisTests(Site site)
 
     private async Task<(HttpStatusCode Status, JsonNode Answer)> PostAsync(string body)
     {
-        using var b = new PlainBrowser(site, person: null);
+        using var b = new PlainBrowser(site);
         var answer = await b.Client.PostAsync("/api/v1/diagnosis", new StringContent(body, Encoding.UTF8, "application/json"));
         return (answer.StatusCode, JsonNode.Parse(await answer.Content.ReadAsStringAsync())!);
     }
@@ -100,7 +100,7 @@ public sealed class DiagnosisTests(Site site)
     [Fact]
     public async Task The_families_are_told_with_what_can_be_asked_of_them()
     {
-        using var b = new PlainBrowser(site, person: null);
+        using var b = new PlainBrowser(site);
         var list = JsonNode.Parse(await b.Client.GetStringAsync("/api/v1/systems"))!.AsArray();
         Assert.Equal(7, list.Count);
         foreach (var id in list.Select(s => (string)s!["id"]!))
@@ -163,10 +163,10 @@ public sealed class DiagnosisTests(Site site)
         await b.OpenAsync($"/jobs/{b.Number}/find?test=ground-drop-cranking");
         await b.SubmitAsync("#reading", ("value", "1.6"));
         Assert.StartsWith("ground path", Likeliest(b), StringComparison.Ordinal);
-        await b.SubmitAsync("form[action*=Correct]", ("corrected", "16 A"));
+        await b.SubmitAsync("form[method=post][action*=Correct]", ("corrected", "16 A"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, b.Status);
         Assert.Equal("16 A", b.Page.QuerySelector("input[name=corrected]")!.GetAttribute("value"));
-        await b.SubmitAsync("form[action*=Correct]", ("corrected", "0.06 V"));
+        await b.SubmitAsync("form[method=post][action*=Correct]", ("corrected", "0.06 V"));
         Assert.Equal(HttpStatusCode.OK, b.Status);
         Assert.DoesNotContain("ground path", Likeliest(b), StringComparison.Ordinal);
         await b.SubmitAsync("form[action*=Withdraw]");

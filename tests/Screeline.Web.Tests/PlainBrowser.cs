@@ -14,7 +14,7 @@ internal sealed class PlainBrowser : IDisposable
         Client = new HttpClient(new HttpClientHandler { CookieContainer = _cookies, AllowAutoRedirect = true }) { BaseAddress = site.Address };
         if (person is not null)
         {
-            _cookies.Add(site.Address, new Cookie("screeline-person", person));
+            _cookies.Add(site.Address, new Cookie(SignIn.SignInSetup.Cookie, site.CookieOf(person)));
         }
     }
 

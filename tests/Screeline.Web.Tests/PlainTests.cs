@@ -192,19 +192,6 @@ public sealed class PlainTests(Site site)
     }
 
     [Fact]
-    public async Task A_device_where_nobody_is_chosen_is_asked_first()
-    {
-        using var b = new PlainBrowser(site, person: null);
-        await b.OpenAsync("/jobs/8/complaint");
-        Assert.Equal("/who", b.At.AbsolutePath);
-        await b.SubmitAsync(b.Page.Forms[0], ("person", Site.Bram));
-        Assert.Equal("/jobs/8/complaint", b.At.AbsolutePath);
-        await b.OpenAsync("/who?back=https://elsewhere.example/");
-        await b.SubmitAsync(b.Page.Forms[0], ("person", Site.Bram));
-        Assert.Equal("/", b.At.AbsolutePath);
-    }
-
-    [Fact]
     public async Task A_vehicle_is_added_and_a_name_taken_once()
     {
         using var b = new PlainBrowser(site);

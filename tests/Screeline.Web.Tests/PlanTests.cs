@@ -13,7 +13,7 @@ public sealed class PlanTests(Site site)
 
     private async Task<(HttpStatusCode Status, JsonNode Answer)> PostAsync(string body)
     {
-        using var b = new PlainBrowser(site, person: null);
+        using var b = new PlainBrowser(site);
         var answer = await b.Client.PostAsync("/api/v1/plan", new StringContent(body, Encoding.UTF8, "application/json"));
         return (answer.StatusCode, JsonNode.Parse(await answer.Content.ReadAsStringAsync())!);
     }

@@ -230,11 +230,20 @@ public sealed class DatabaseAwayTests
         await using var site = new Site { Demo = false };
         await site.InitializeAsync();
         using var b = new PlainBrowser(site, person: null);
+        // The first start asks for the first foreman, and lets nobody be it who has not the code.
         await b.OpenAsync("/");
+        Assert.Equal("/setup", b.At.AbsolutePath);
+        await b.SubmitAsync("#setup", ("code", "AAAAA-AAAAA"), ("name", "Ansa Tollard"), ("login", "ansa"), ("password", "ebb and flow and ebb"));
+        Assert.Contains("That code is not right", b.Text, StringComparison.Ordinal);
+        await b.SubmitAsync("#setup", ("code", Site.SetupCode!), ("password", "short"));
+        Assert.Contains("At least 12 characters", b.Text, StringComparison.Ordinal);
+        await b.SubmitAsync("#setup", ("code", Site.SetupCode!.ToLowerInvariant()), ("password", "ebb and flow and ebb"));
         Assert.Contains("No open jobs. Open one in the customer's words.", b.Text, StringComparison.Ordinal);
+        using var late = new PlainBrowser(site, person: null);
+        await late.OpenAsync("/setup");
+        Assert.Equal("/sign-in", late.At.AbsolutePath);
+        Assert.Empty(late.Page.QuerySelectorAll(".sample-accounts"));
         await b.OpenAsync("/jobs/new");
-        Assert.Contains("Nobody is entered yet", b.Text, StringComparison.Ordinal);
-        await b.SubmitAsync("form[action*=Add]", ("name", "Ansa"));
         Assert.Contains("No vehicles yet", b.Text, StringComparison.Ordinal);
         await b.OpenAsync("/vehicles/new");
         await b.SubmitAsync("#vehicle", ("name", "Pinnace"), ("model", "Orlo Pinnace"), ("volts", "12"));

@@ -57,7 +57,7 @@ public sealed class SettingTests(Site site)
     [InlineData("/bench/lengths?linkage=petrel-front&find-lever1=yes&lo0=4.2&hi0=91.9", "Not fixed by these measurements")]
     public async Task The_bench_works_settings_out(string address, string words)
     {
-        using var b = new PlainBrowser(site, person: null);
+        using var b = new PlainBrowser(site);
         await b.OpenAsync(address);
         Assert.Equal(HttpStatusCode.OK, b.Status);
         Assert.Contains(words, b.Text, StringComparison.Ordinal);
@@ -65,7 +65,7 @@ public sealed class SettingTests(Site site)
 
     private async Task<(HttpStatusCode Status, JsonNode Answer)> PostAsync(string path, string body)
     {
-        using var b = new PlainBrowser(site, person: null);
+        using var b = new PlainBrowser(site);
         var answer = await b.Client.PostAsync(path, new StringContent(body, Encoding.UTF8, "application/json"));
         return (answer.StatusCode, JsonNode.Parse(await answer.Content.ReadAsStringAsync())!);
     }
@@ -145,7 +145,7 @@ public sealed class SettingTests(Site site)
     [InlineData("battery", "rest=12.4", true, 2)]
     public async Task Each_goes_out_as_a_drawing_a_table_and_JSON(string kind, string query, bool drawn, int rows)
     {
-        using var b = new PlainBrowser(site, person: null);
+        using var b = new PlainBrowser(site);
         var svg = await b.Client.GetAsync($"/bench/{kind}.svg?{query}");
         Assert.Equal(drawn ? HttpStatusCode.OK : HttpStatusCode.NotFound, svg.StatusCode);
         if (drawn)
@@ -172,7 +172,7 @@ public sealed class SettingTests(Site site)
     public async Task Runs_come_from_a_file_or_its_faults_name_row_and_column(string? text, string says)
     {
         text ??= Up + "\n" + string.Concat(Enumerable.Range(0, 43).Select(i => $"up,{i * 0.1:0.0},{(i < 3 ? 9 : 5 + 0.02 * i):0.00}\n"));
-        using var b = new PlainBrowser(site, person: null);
+        using var b = new PlainBrowser(site);
         await b.OpenAsync("/bench/window?trap=60");
         await b.PostFileAsync("#import-form", "file", "run.csv", Encoding.UTF8.GetBytes(text));
         Assert.Contains(says, b.Text, StringComparison.Ordinal);
@@ -262,7 +262,7 @@ public sealed class SettingTests(Site site)
     [Fact]
     public async Task Whatever_stands_in_an_address_the_bench_answers()
     {
-        using var b = new PlainBrowser(site, person: null);
+        using var b = new PlainBrowser(site);
         var random = new Random(12);
         for (var i = 0; i < 160; i++)
         {

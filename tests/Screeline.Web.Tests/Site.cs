@@ -21,7 +21,7 @@ public sealed class Site : IAsyncLifetime
     private string _server = "";
 
     /// <summary>A person and a vehicle of the demo.</summary>
-    public const string Ansa = "5c0a0000-0000-4000-8000-000000000001", Bram = "5c0a0000-0000-4000-8000-000000000002";
+    public const string Ansa = "5c0a0000-0000-4000-8000-000000000001", Bram = "5c0a0000-0000-4000-8000-000000000002", Nell = "5c0a0000-0000-4000-8000-000000000003", Orrin = "5c0a0000-0000-4000-8000-000000000004";
 
     public Uri Address { get; private set; } = null!;
 
@@ -32,6 +32,32 @@ public sealed class Site : IAsyncLifetime
     public string Owner { get; private set; } = "";
 
     public bool Demo { get; init; } = true;
+
+    private readonly ConcurrentDictionary<string, Lazy<string>> _cookies = new(StringComparer.Ordinal);
+
+    /// <summary>The code for the first foreman of a site without the demo.</summary>
+    public static string? SetupCode { get; private set; }
+
+    /// <summary>The cookie of somebody of the demo who has signed in; each signs in once on a site.</summary>
+    public string CookieOf(string person) => _cookies.GetOrAdd(person, p => new Lazy<string>(() => SignInAsync(p).GetAwaiter().GetResult())).Value;
+
+    /// <summary>Signs somebody of the demo in anew, as the page does, and tells the cookie.</summary>
+    public async Task<string> SignInAsync(string person)
+    {
+        var cookies = new CookieContainer();
+        using var client = new HttpClient(new HttpClientHandler { CookieContainer = cookies, AllowAutoRedirect = false }) { BaseAddress = Address };
+        var page = new AngleSharp.Html.Parser.HtmlParser().ParseDocument(await client.GetStringAsync("/sign-in"));
+        var answer = await client.PostAsync("/sign-in", new FormUrlEncodedContent(new Dictionary<string, string>
+        {
+            ["form-token"] = page.QuerySelector("#sign-in input[name=form-token]")!.GetAttribute("value")!,
+            ["login"] = LoginOf[person],
+            ["password"] = SignIn.DemoAccounts.Password,
+        }));
+        Assert.True(answer.StatusCode == HttpStatusCode.Redirect, $"sign-in: {answer.StatusCode}");
+        return cookies.GetCookies(Address)[SignIn.SignInSetup.Cookie]!.Value;
+    }
+
+    private static readonly Dictionary<string, string> LoginOf = new() { [Ansa] = "ansa", [Bram] = "bram", [Nell] = "nell", [Orrin] = "orrin" };
 
     public async ValueTask InitializeAsync()
     {
@@ -112,7 +138,12 @@ public sealed class Site : IAsyncLifetime
         {
             using var prepare = Launch(FreePort(), ["prepare", .. demo ? new[] { "--demo" } : []]);
             await prepare.WaitForExitAsync(new CancellationTokenSource(TimeSpan.FromMinutes(3)).Token);
+            prepare.WaitForExit();
             Assert.True(prepare.ExitCode == 0, string.Join('\n', _log));
+            lock (_log)
+            {
+                SetupCode ??= _log.Select(l => System.Text.RegularExpressions.Regex.Match(l, "[A-Z2-9]{5}-[A-Z2-9]{5}")).FirstOrDefault(m => m.Success)?.Value;
+            }
         }
         finally
         {

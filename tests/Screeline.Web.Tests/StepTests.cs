@@ -288,7 +288,7 @@ public sealed class StepTests(Site site)
         {
             using var request = new HttpRequestMessage(HttpMethod.Get, path);
             request.Headers.Add("Accept-Encoding", "br");
-            request.Headers.Add("Cookie", $"screeline-person={Site.Ansa}");
+            request.Headers.Add("Cookie", $"{SignIn.SignInSetup.Cookie}={site.CookieOf(Site.Ansa)}");
             return (await (await http.SendAsync(request)).Content.ReadAsByteArrayAsync()).Length;
         }
 

@@ -325,7 +325,7 @@ public sealed class TradePageTests(Site site)
     private HttpClient Client()
     {
         var client = new HttpClient { BaseAddress = site.Address };
-        client.DefaultRequestHeaders.Add("Cookie", $"screeline-person={Site.Ansa}");
+        client.DefaultRequestHeaders.Add("Cookie", $"{SignIn.SignInSetup.Cookie}={site.CookieOf(Site.Ansa)}");
         return client;
     }
 }

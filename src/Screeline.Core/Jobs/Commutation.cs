@@ -37,6 +37,11 @@ public static class Commutation
         // Which part is bought does not touch the work on the vehicle.
         [("*", "part-chosen")] = Clash.Never,
         [("*", "part-cancelled")] = Clash.Never,
+        // Somebody looks at what was done; the work goes on beside it.
+        [("*", "second-signed")] = Clash.Never,
+        [("second-signed", "second-signed")] = Clash.SameSubject,
+        [("second-signed", "entry-withdrawn")] = Clash.SameSubject,
+        [("second-signed", "entry-corrected")] = Clash.SameSubject,
         [("entry-withdrawn", "entry-withdrawn")] = Clash.SameSubject,
         [("entry-corrected", "entry-corrected")] = Clash.SameSubject,
         [("entry-corrected", "entry-withdrawn")] = Clash.SameSubject,

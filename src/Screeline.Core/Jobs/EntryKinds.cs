@@ -61,6 +61,8 @@ public static class EntryKinds
         new("part-cancelled", 1, typeof(PartCancelled), false),
         new("waiting-set", 1, typeof(WaitingSet), false),
         new("handed-back", 1, typeof(HandedBack), false),
+        new("second-wanted", 1, typeof(SecondWanted), true),
+        new("second-signed", 1, typeof(SecondSigned), false),
         new("entry-withdrawn", 1, typeof(EntryWithdrawn), false),
         new("entry-corrected", 1, typeof(EntryCorrected), false),
     ];

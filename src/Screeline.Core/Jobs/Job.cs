@@ -155,6 +155,7 @@ public sealed partial class Job
     internal IReadOnlyList<string> Missing(IEnumerable<ProofCheck> checks) =>
     [
         .. checks.Where(c => Held(c) != true).Select(c => _proofs.ContainsKey(c.Id) ? $"Failed: {c.Title}" : c.Title),
+        .. SecondsMissing.Select(s => $"Waits for a second person: {s.Why}"),
         .. Differences.Where(d => !IsSigned(d)).Select(d => d.Words.TrimEnd('.')),
         .. Connections.Where(c => c.Payload.On).Select(c => $"Still plugged in for a moment: {c.Payload.What}"),
         .. LeftOvers.Where(l => l.Settled is null).Select(l => $"Left over: {l.Found.Payload.Count} {l.Found.Payload.What}"),
@@ -224,6 +225,8 @@ public sealed partial class Job
     {
         var withdrawn = new Dictionary<Guid, Entry>();
         var corrected = new Dictionary<Guid, Entry>();
+        // What asks for a second person is not the author's to take back.
+        var asked = entries.Where(e => e.Payload is SecondWanted).Select(e => e.Id).ToHashSet();
         for (var i = entries.Count - 1; i >= 0; i--)
         {
             if (withdrawn.ContainsKey(entries[i].Id))
@@ -231,11 +234,11 @@ public sealed partial class Job
                 continue;
             }
 
-            if (entries[i].Payload is EntryWithdrawn w)
+            if (entries[i].Payload is EntryWithdrawn w && !asked.Contains(w.Entry))
             {
                 withdrawn.TryAdd(w.Entry, entries[i]);
             }
-            else if (entries[i].Payload is EntryCorrected c)
+            else if (entries[i].Payload is EntryCorrected c && !asked.Contains(c.Entry))
             {
                 corrected.TryAdd(c.Entry, entries[i]);
             }
@@ -260,6 +263,12 @@ public sealed partial class Job
 
     private void Apply(Entry entry, Payload payload)
     {
+        if (payload is SecondSigned signed && RefusedSecond(entry, signed) is { } refused)
+        {
+            _disputes.Add(new Dispute(entry, refused));
+            return;
+        }
+
         if (JobRules.OutOfOrder(this, payload, entry.Draft.OccurredAt) is { } reason)
         {
             _disputes.Add(new Dispute(entry, reason));
@@ -280,6 +289,8 @@ public sealed partial class Job
             case WaitingSet p: Waiting = p.For is null ? null : new(entry, p); break;
             case SentBack p: GoBack(entry, p); break;
             case PartCancelled: (PartTaken, Waiting) = (null, null); break;
+            case SecondWanted p: _wanted.Add(new(entry, p)); break;
+            case SecondSigned p: _seconds[p.Entry] = new(entry, p); break;
             case HandedBack p: (HandedBack, Waiting) = (new(entry, p), null); break;
             default: ApplyWork(entry, payload); break;
         }

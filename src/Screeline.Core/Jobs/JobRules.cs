@@ -68,6 +68,7 @@ public static class JobRules
             return map.Operation(step.Step) is not { } operation || !job.Set.Contains(step.Step) ? $"“{step.Step}” does not belong to the way in."
                 : operation is { WaitMinutes: > 0 } && operation.Cautions.Contains("restraint") && !job.Timers.Any(t => t.Payload.Step == step.Step && t.Payload.Kind == TimerKind.Restraint && !t.Runs(at)) ? "The maker's waiting time was not taken: start it."
                 : job.Removed.TryGetValue(step.Step, out var before) ? $"Ticked already at {before.Entry.Draft.OccurredAt:HH:mm}."
+                : Underneath(map, operation) && job.SecondsMissing.FirstOrDefault(x => x.Tick.Payload is StepDone done && SecondPerson.IsSupport(job, done.Step)) is { } unseen ? $"Nobody goes under it before a second person has looked. {unseen.Why}."
                 : WalkRules.MayRemove(operation, job.Removed.Keys.ToHashSet(StringComparer.Ordinal)) ? null
                 : $"Before “{operation.Title}”: {Missing(map, operation, job)}.";
         }
@@ -95,7 +96,12 @@ public static class JobRules
 
         if (Refit.GateBefore(job, step.Step) is { } gate)
         {
-            return $"Gate first: {Refit.Title(map, gate)}.";
+            return job.SecondMissingAt(gate) is { } unsigned ? $"The gate holds until a second person has signed. {unsigned.Why}." : $"Gate first: {Refit.Title(map, gate)}.";
+        }
+
+        if (WalkRules.IsGate(map, step.Step) && job.SecondsMissing.FirstOrDefault(x => x.Tick.Payload is TorqueSet) is { } loose)
+        {
+            return $"The gate holds until a second person has signed. {loose.Why}.";
         }
 
         var open = (map.Step(step.Step)?.Checks ?? []).Select(job.Check).OfType<ProofCheck>().Where(c => job.Held(c) != true).ToList();
@@ -104,6 +110,8 @@ public static class JobRules
                 ? made is null ? "The gate holds: the setting is not kept yet." : $"The gate holds: {made.Payload.Words}."
             : null;
     }
+
+    private static bool Underneath(AccessMap map, Operation operation) => map.Positions.FirstOrDefault(p => p.Id == operation.Position)?.Requires.Contains(AccessMapChecks.Supported) == true;
 
     private static string Missing(AccessMap map, Operation operation, Job job) =>
         string.Join(", ", operation.Needs.Names.Where(id => job.Set.Contains(id) && !job.Removed.ContainsKey(id)).Select(id => map[id].Title).DefaultIfEmpty("what it needs"));
@@ -221,6 +229,8 @@ public static class JobRules
 
                 break;
             case PartCancelled p: Text("why", p.Why); break;
+            case SecondWanted p: Text("why", p.Why); break;
+            case EntryWithdrawn p when job.History.Any(h => h.Entry.Id == p.Entry && h.Entry.Payload is SecondWanted): Fault("entry", "a second person's look is not taken back"); break;
             case EntryWithdrawn p when p.Entry == job.Opened.Entry.Id: Fault("entry", "the opening of a job cannot be withdrawn"); break;
             case EntryCorrected p: CheckCorrection(job, p, Fault); break;
         }
@@ -354,7 +364,7 @@ public static class JobRules
             return;
         }
 
-        if (entry.Payload is JobOpened or EntryWithdrawn or EntryCorrected)
+        if (entry.Payload is JobOpened or EntryWithdrawn or EntryCorrected or SecondWanted or SecondSigned)
         {
             fault("entry", $"{EntryKinds.Of(entry.Payload).Name} is withdrawn, not corrected");
             return;

@@ -9,9 +9,9 @@ public static class Refit
     /// <summary>The instruction of a refit action.</summary>
     public static string Title(AccessMap map, string id) => map.Step(id)?.Title ?? map[id].CloseTitle;
 
-    /// <summary>The unfinished gate that an action stands behind in the planned order; null when nothing holds it.</summary>
+    /// <summary>The gate that an action stands behind in the planned order and that is unfinished or waits for a second person; null when nothing holds it.</summary>
     public static string? GateBefore(Job job, string action) =>
-        Order(job).TakeWhile(id => id != action).FirstOrDefault(id => WalkRules.IsGate(job.Map!, id) && !job.Refitted.ContainsKey(id));
+        Order(job).TakeWhile(id => id != action).FirstOrDefault(id => WalkRules.IsGate(job.Map!, id) && (!job.Refitted.ContainsKey(id) || job.SecondMissingAt(id) is not null));
 
     /// <summary>
     /// Everything of the way back in order: what is done, as it was done, then what is left as it was planned. When something

@@ -18,7 +18,7 @@ public static class Diagnosis
     };
 
     /// <summary>Maps GET /api/v1/systems, GET /api/v1/systems/{id} and POST /api/v1/diagnosis.</summary>
-    public static void MapDiagnosis(this WebApplication app)
+    public static void MapDiagnosis(this IEndpointRouteBuilder app)
     {
         app.MapGet("/api/v1/systems", (ShippedLibrary library) => Results.Json(library.Systems.OrderBy(s => s.Id, StringComparer.Ordinal).Select(s => new SystemLine(s.Id, s.Title, s.Faults.Count, s.Tests.Count)), Json))
             .WithSummary("The families").Produces<SystemLine[]>();

@@ -14,7 +14,7 @@ namespace Screeline.Web.Api;
 public static class Entries
 {
     /// <summary>Maps GET and POST /api/v1/jobs/{id}/entries.</summary>
-    public static void MapEntries(this WebApplication app)
+    public static void MapEntries(this IEndpointRouteBuilder app)
     {
         app.MapGet("/api/v1/jobs/{id:guid}/entries", async (Guid id, int? after, JobStore jobs, CancellationToken cancel) =>
             await jobs.FindAsync(id, cancel) is { } found
@@ -36,11 +36,7 @@ public static class Entries
             return Problem(StatusCodes.Status403Forbidden, "sent from another site");
         }
 
-        if (await desk.PersonAsync() is not { } person)
-        {
-            return Problem(StatusCodes.Status401Unauthorized, "nobody is at work on this device: choose a person at /who");
-        }
-
+        var (person, sentBy) = (desk.Signed!.Worker.Person, desk.Signed.SignedIn.Person);
         var faults = new List<FormatFault>();
         using var reader = new StreamReader(request.Body);
         using var document = JsonReader.Parse(await reader.ReadToEndAsync(cancel), faults);
@@ -49,18 +45,19 @@ public static class Entries
             return Faults(faults);
         }
 
-        var draft = Read(document.RootElement, id, person.Id, faults);
+        var draft = Read(document.RootElement, id, person, faults);
         if (draft is null)
         {
             return Faults(faults);
         }
 
-        return await jobs.AppendAsync(id, [draft], person.Id, OutOfTurn.Keep, null, cancel) switch
+        return await jobs.AppendAsync(id, [draft], sentBy, OutOfTurn.Keep, null, cancel) switch
         {
-            AppendResult.Kept kept => Results.Json(Tell(kept.Job.History[^1], kept.Job), statusCode: StatusCodes.Status201Created),
+            AppendResult.Kept kept => Results.Json(Tell(kept.Job.History.First(h => h.Entry.Id == draft.Id), kept.Job), statusCode: StatusCodes.Status201Created),
             AppendResult.Repeated again => Results.Json(Tell(again.Job.History.First(h => h.Entry.Id == draft.Id), again.Job)),
             AppendResult.Clashed clash => Results.Json(new { error = "Somebody else came first. Look at what they did and send it again based on the new head.", head = clash.Job.Head, since = clash.Since.Select(e => Tell(clash.Job.History[e.Position - 1], clash.Job)) }, statusCode: StatusCodes.Status409Conflict),
             AppendResult.IdTaken taken => Problem(StatusCodes.Status409Conflict, $"The id {taken.Id} is taken by other content. Both are kept; the first one counts."),
+            AppendResult.NotAllowed not => Problem(StatusCodes.Status403Forbidden, not.Reason),
             AppendResult.OutOfOrder order => Problem(StatusCodes.Status409Conflict, order.Reason),
             AppendResult.Malformed malformed => Faults(malformed.Faults),
             _ => NotFound(),
@@ -99,9 +96,9 @@ public static class Entries
         try
         {
             var read = EntryKinds.Read(kind, payload!.Value);
-            if (read is JobOpened)
+            if (read is JobOpened or SecondWanted)
             {
-                faults.Add(new FormatFault("$.kind", "a job is opened at /jobs/new"));
+                faults.Add(new FormatFault("$.kind", read is JobOpened ? "a job is opened at /jobs/new" : "the server asks for a second person itself"));
                 return null;
             }
 

@@ -6,7 +6,7 @@ namespace Screeline.Web.Api;
 public static class Health
 {
     /// <summary>Maps /health/live and /health/ready.</summary>
-    public static void MapHealth(this WebApplication app)
+    public static void MapHealth(this IEndpointRouteBuilder app)
     {
         app.MapGet("/health/live", () => Results.Text("live"));
         app.MapGet("/health/ready", async (Database database, CancellationToken cancel) =>

@@ -6,7 +6,7 @@ namespace Screeline.Web.Api;
 public static class Pictures
 {
     /// <summary>Maps /pictures/{sha256}.jpg; only what was kept as a picture is given out.</summary>
-    public static void MapPictures(this WebApplication app) => app.MapGet("/pictures/{sha256:length(64)}.jpg", async (string sha256, HttpContext context, DocumentStore documents) =>
+    public static void MapPictures(this IEndpointRouteBuilder app) => app.MapGet("/pictures/{sha256:length(64)}.jpg", async (string sha256, HttpContext context, DocumentStore documents) =>
     {
         if (await documents.FindAsync(sha256, context.RequestAborted) is not { MediaType: "image/jpeg" } found)
         {

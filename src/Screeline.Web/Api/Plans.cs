@@ -21,7 +21,7 @@ public static class Plans
     private static readonly SemaphoreSlim Searches = new(Math.Max(1, Environment.ProcessorCount - 1));
 
     /// <summary>Maps POST /api/v1/plan.</summary>
-    public static void MapPlans(this WebApplication app) =>
+    public static void MapPlans(this IEndpointRouteBuilder app) =>
         app.MapPost("/api/v1/plan", PostAsync).WithSummary("Plans the best ways in and back on an access map")
             .Accepts<PlanAsked>("application/json").Produces<PlanTold>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
 

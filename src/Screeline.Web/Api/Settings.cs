@@ -15,7 +15,7 @@ public static class Settings
     private const int MostSeen = 40;
 
     /// <summary>Maps POST /api/v1/linkage, /balance and /settings/{kind}, and the files of the bench.</summary>
-    public static void MapSettings(this WebApplication app)
+    public static void MapSettings(this IEndpointRouteBuilder app)
     {
         app.MapPost("/api/v1/linkage", (HttpRequest request, ShippedLibrary library, CancellationToken cancel) => AnswerAsync(request, r => Linkage(r, library), cancel))
             .WithSummary("A wiper linkage through its turn; what to turn from what was measured; lengths from measured angles")

@@ -45,7 +45,7 @@ public static class Torques
     private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web) { PropertyNamingPolicy = JsonNamingPolicy.SnakeCaseLower, DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
 
     /// <summary>Maps POST /api/v1/torque.</summary>
-    public static void MapTorque(this WebApplication app) =>
+    public static void MapTorque(this IEndpointRouteBuilder app) =>
         app.MapPost("/api/v1/torque", PostAsync).WithSummary("Torque: units, wrench and adaptor, doubt, and what to do where none is given")
             .Accepts<TorqueAsked>("application/json").Produces<TorqueTold>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
 

@@ -42,6 +42,8 @@ public static class EntryWords
         HandedBack => "handed back",
         SentBack p => $"sent back{(p.Check is { } failed ? $" by “{job.Check(failed)?.Title ?? failed}”" : "")}: {(p.Step is { } again && job.Map is { } map ? Refit.Title(map, again) : "to Find")}. {p.Why}",
         PartCancelled p => $"order cancelled: {p.Why}",
+        SecondWanted p => $"waits for a second person: {p.Why}",
+        SecondSigned p => $"second person for: {Entry(job, p.Entry)}",
         EntryWithdrawn p => $"withdrawn: {Entry(job, p.Entry)}",
         EntryCorrected p => $"corrected: {Entry(job, p.Entry)}",
         _ => "",

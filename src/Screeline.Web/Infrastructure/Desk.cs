@@ -1,16 +1,15 @@
+using Screeline.Core.People;
 using Screeline.Core.Quantities;
 using Screeline.Data;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Infrastructure;
 
-/// <summary>What this device has chosen: who works, how it looks, which hand, which torque unit. Cookies only.</summary>
-public sealed class Desk(IHttpContextAccessor accessor, PeopleStore people)
+/// <summary>Who works at this device, and what it has chosen: how it looks, which hand, which torque unit.</summary>
+public sealed class Desk(IHttpContextAccessor accessor, Gatekeeper gatekeeper)
 {
     /// <summary>Cookie names.</summary>
-    public const string PersonCookie = "screeline-person", LookCookie = "screeline-look", HandCookie = "screeline-hand", TorqueCookie = "screeline-torque", CelsiusCookie = "screeline-celsius", HistoryCookie = "screeline-history";
-
-    private Person? _person;
-    private bool _looked;
+    public const string LookCookie = "screeline-look", HandCookie = "screeline-hand", TorqueCookie = "screeline-torque", CelsiusCookie = "screeline-celsius", HistoryCookie = "screeline-history";
 
     /// <summary>The look: "light", "dark", or "auto" for the device's own.</summary>
     public string Look => Cookie(LookCookie) is "light" or "dark" ? Cookie(LookCookie)! : "auto";
@@ -27,17 +26,23 @@ public sealed class Desk(IHttpContextAccessor accessor, PeopleStore people)
     /// <summary>Whether the shop's closed jobs shift what is likely.</summary>
     public bool UsesHistory => Cookie(HistoryCookie) != "off";
 
-    /// <summary>Who works here now, or null while nobody has said so.</summary>
-    public async Task<Person?> PersonAsync()
-    {
-        if (!_looked)
-        {
-            _person = Guid.TryParse(Cookie(PersonCookie), out var id) ? (await people.AllAsync()).FirstOrDefault(p => p.Id == id) : null;
-            _looked = true;
-        }
+    /// <summary>Who is in; null while nobody is.</summary>
+    public Signed? Signed => accessor.HttpContext is { } context ? SignIn.Signed.Of(context) : null;
 
-        return _person;
-    }
+    /// <summary>Who works here now, or null while nobody is in.</summary>
+    public Person? Person => Signed is { Worker: var worker } ? new Person(worker.Person, worker.Name, worker.Role) : null;
+
+    /// <summary>What they may do.</summary>
+    public Role Role => Signed?.Role ?? Role.Viewer;
+
+    /// <summary>Who works here now, sealed for a form: sent later and under another sign-in it still tells who pressed.</summary>
+    public string Ticket => Person is { } person ? gatekeeper.Ticket(person.Id) : "";
+
+    /// <summary>Looks at passwords and PINs.</summary>
+    public Gatekeeper Gatekeeper => gatekeeper;
+
+    /// <summary>Who pressed a form: as its ticket tells; without one, who works here now.</summary>
+    public Guid WhoPressed(string? ticket) => gatekeeper.WhoPressed(ticket) ?? Person!.Id;
 
     /// <summary>Sets a cookie for a year.</summary>
     public void Set(string cookie, string value) => accessor.HttpContext!.Response.Cookies.Append(cookie, Uri.EscapeDataString(value), new CookieOptions
@@ -51,21 +56,4 @@ public sealed class Desk(IHttpContextAccessor accessor, PeopleStore people)
     });
 
     private string? Cookie(string name) => accessor.HttpContext?.Request.Cookies[name] is { } value ? Uri.UnescapeDataString(value) : null;
-}
-
-/// <summary>Every entry names a person: a device where nobody has said who works is asked first.</summary>
-public sealed class WhoIsAtWork(RequestDelegate next)
-{
-    /// <summary>Sends job pages to /who while nobody is chosen.</summary>
-    public async Task InvokeAsync(HttpContext context, Desk desk)
-    {
-        if (context.Request.Path.StartsWithSegments("/jobs") && await desk.PersonAsync() is null)
-        {
-            var back = HttpMethods.IsGet(context.Request.Method) ? context.Request.Path + context.Request.QueryString : "/";
-            context.Response.Redirect($"/who?back={Uri.EscapeDataString(back)}");
-            return;
-        }
-
-        await next(context);
-    }
 }

@@ -2,6 +2,7 @@ using Screeline.Core.Jobs;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Library.Demo;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Infrastructure;
 
@@ -48,6 +49,7 @@ public static class Preparation
             }
 
             await installation.MarkAsync(demo ? "demo" : "own");
+            await LetInAsync(database, demo, settings);
             return 0;
         }
         catch (DatabaseNotReadyException e)
@@ -59,6 +61,25 @@ public static class Preparation
         {
             await Console.Error.WriteLineAsync($"The database cannot be reached ({e.Message.ReplaceLineEndings(" ")}). Check SCREELINE_DB and that the server runs.");
             return 3;
+        }
+    }
+
+    // The demo's own people, or a code for the first foreman; and whoever the environment's token works as.
+    private static async Task LetInAsync(Database database, bool demo, Settings settings)
+    {
+        var accounts = new AccountStore(database);
+        if (demo)
+        {
+            await DemoAccounts.AddAsync(accounts);
+        }
+        else if (!await accounts.AnyAsync())
+        {
+            Console.WriteLine($"Nobody can sign in yet. Code for the first foreman, at /setup: {await Gatekeeper.NewCodeAsync(new SetupStore(database))}");
+        }
+
+        if (settings.ApiToken is not null)
+        {
+            await accounts.AddAsync(TokenScheme.Automation, "automation", null, null);
         }
     }
 

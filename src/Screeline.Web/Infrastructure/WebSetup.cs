@@ -6,9 +6,11 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.ResponseCompression;
 using Microsoft.Extensions.Options;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Web.Api;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Infrastructure;
 
@@ -64,7 +66,12 @@ public static class WebSetup
         services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(provider =>
             new ConfigureOptions<KeyManagementOptions>(options => options.XmlRepository = new DatabaseKeys(provider.GetRequiredService<KeyStore>())));
 
-        services.AddRazorPages(options => options.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute()));
+        services.AddRazorPages(options =>
+        {
+            options.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute());
+            options.Conventions.UseRules();
+        });
+        services.AddSignIn();
         services.AddAntiforgery(options =>
         {
             options.Cookie.Name = "screeline-form";
@@ -103,16 +110,19 @@ public static class WebSetup
         });
         app.UseMiddleware<ReadableRequests>();
         app.UseRouting();
-        app.UseMiddleware<WhoIsAtWork>();
+        app.UseAuthentication();
+        app.UseAuthorization();
         app.MapRazorPages();
-        app.MapHealth();
-        app.MapEntries();
-        app.MapDiagnosis();
-        app.MapPlans();
-        app.MapPictures();
-        app.MapTorque();
-        app.MapSettings();
-        app.MapFiles();
-        app.MapOpenApi("/openapi/{documentName}.json");
+        app.MapGroup("").AllowAnonymous().MapHealth();
+        // What is only worked out may be asked by whoever may look.
+        var asked = app.MapGroup("").Allow(Role.Viewer, Role.Viewer);
+        asked.MapDiagnosis();
+        asked.MapPlans();
+        asked.MapPictures();
+        asked.MapTorque();
+        asked.MapSettings();
+        asked.MapOpenApi("/openapi/{documentName}.json");
+        app.MapGroup("").Allow(Role.Viewer, Role.Apprentice).MapEntries();
+        app.MapGroup("").Allow(Role.Viewer, Role.Technician).MapFiles();
     }
 }

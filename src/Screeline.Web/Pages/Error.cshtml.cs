@@ -5,6 +5,7 @@ namespace Screeline.Web.Pages;
 
 /// <summary>A plain page for what went wrong, with the way back.</summary>
 [IgnoreAntiforgeryToken]
+[Microsoft.AspNetCore.Authorization.AllowAnonymous]
 public sealed class ErrorModel : PageModel
 {
     [BindProperty(SupportsGet = true)]

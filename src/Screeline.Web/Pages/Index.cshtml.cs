@@ -1,10 +1,13 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.People;
 using Screeline.Data;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages;
 
 /// <summary>The yard: every open job, how far it has come, what it waits for.</summary>
+[Allow(Role.Viewer, Role.Viewer)]
 public sealed class IndexModel(SummaryStore summaries) : PageModel
 {
     /// <summary>Words searched for.</summary>

@@ -1,12 +1,14 @@
 using Microsoft.AspNetCore.Html;
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Access;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Web.Drawing;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages;
 
@@ -21,6 +23,7 @@ namespace Screeline.Web.Pages;
 public sealed record Insight(string Id, string Title, string Says, string Key, IHtmlContent Picture, IReadOnlyList<string> Header, IReadOnlyList<IReadOnlyList<object?>> Rows);
 
 /// <summary>Pictures that help decide, from the shop's closed jobs, with a table behind each.</summary>
+[Allow(Role.Viewer, Role.Technician)]
 public sealed class InsightModel(ExperienceStore experience, MapShelf shelf, ShippedLibrary library, InsightShelf kept) : PageModel
 {
     /// <summary>How far back, in months.</summary>

@@ -3,8 +3,10 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Core.Proof;
 using Screeline.Data;
+using Screeline.Web.Drawing;
 using Screeline.Web.Infrastructure;
 
 namespace Screeline.Web.Pages;
@@ -56,6 +58,12 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     /// <summary>Whether a box was ticked in a refused form.</summary>
     public bool TypedHas(string field, string value) => Request.HasFormContentType && Request.Form[field].Contains(value);
 
+    /// <summary>Whether this device sends what it kept while the network was away: nobody sits before the answer.</summary>
+    private bool IsSentLater => Request.Headers.ContainsKey("X-Screeline-Kept");
+
+    /// <summary>Who could look as a second person at what somebody did.</summary>
+    public IEnumerable<Person> SecondsFor(SecondLook look) => _people.Where(p => p.Id != look.Tick.Draft.Actor && Roles.Of(p.Role) >= Role.Technician);
+
     /// <summary>A person's name.</summary>
     public string NameOf(Guid person) => _people.FirstOrDefault(p => p.Id == person)?.Name ?? "somebody";
 
@@ -68,7 +76,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
             return;
         }
 
-        (Job, Person) = (found.Job, (await desk.PersonAsync())!);
+        (Job, Person) = (found.Job, desk.Person!);
         _people = await people.AllAsync(HttpContext.RequestAborted);
         ViewData["Title"] = $"{Stage.Name()}, {Job.Opened.Payload.VehicleName}";
         ViewData["Band"] = this;
@@ -84,26 +92,44 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     /// <param name="payloads">What it says, all or nothing.</param>
     /// <param name="then">The stage to go to; null for where the work is then.</param>
     /// <param name="fieldOf">The form field that a path in the payload belongs to; null to show faults above the form.</param>
-    protected async Task<IActionResult> KeepAsync(IReadOnlyList<Payload> payloads, Stage? then = null, Func<string, string?>? fieldOf = null)
+    /// <param name="actor">Who says it; null for whoever pressed the form.</param>
+    protected async Task<IActionResult> KeepAsync(IReadOnlyList<Payload> payloads, Stage? then = null, Func<string, string?>? fieldOf = null, Guid? actor = null)
     {
         if (Entry == Guid.Empty)
         {
             return Refuse("The form was incomplete. Nothing was kept; press again.", StatusCodes.Status400BadRequest);
         }
 
-        var drafts = payloads.Select((payload, i) => Draft(payload, Derived(Entry, i))).ToList();
-        switch (await jobs.AppendAsync(Job.Id, drafts, Person.Id, OutOfTurn.Refuse, cancel: HttpContext.RequestAborted))
+        var who = actor ?? desk.WhoPressed(Request.Form["by"]);
+        var drafts = payloads.Select((payload, i) => Draft(payload, Derived(Entry, i), who)).ToList();
+        switch (await jobs.AppendAsync(Job.Id, drafts, desk.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.Keep : OutOfTurn.Refuse, cancel: HttpContext.RequestAborted))
         {
+            case AppendResult.Kept or AppendResult.Repeated when IsSentLater:
+                return new JsonResult(new { state = "kept" });
             case AppendResult.Kept kept:
                 return ToStage(then ?? kept.Job.Current);
             case AppendResult.Repeated again:
                 return ToStage(then ?? again.Job.Current);
             case AppendResult.Clashed clash:
                 (Job, Meanwhile) = (clash.Job, clash.Since);
+                if (IsSentLater)
+                {
+                    return new JsonResult(new
+                    {
+                        state = "clash",
+                        head = clash.Job.Head,
+                        theirs = clash.Since.Select(e => $"{Told.Clock(e.Draft.OccurredAt)}, {NameOf(e.Draft.Actor)}: {EntryWords.Of(e.Payload, clash.Job)}"),
+                        yours = drafts.Select(d => $"{Told.Clock(d.OccurredAt)}, {NameOf(d.Actor)}: {EntryWords.Of(d.Payload, clash.Job)}"),
+                    }) { StatusCode = StatusCodes.Status409Conflict };
+                }
+
                 return Refuse($"Somebody else came first. What you typed is still here; keep it too, or leave it.", StatusCodes.Status409Conflict);
             case AppendResult.OutOfOrder order:
                 Job = order.Job;
                 return Refuse(order.Reason, StatusCodes.Status409Conflict);
+            case AppendResult.NotAllowed not:
+                Job = not.Job;
+                return Refuse(not.Reason, StatusCodes.Status403Forbidden);
             case AppendResult.Malformed malformed:
                 foreach (var fault in malformed.Faults)
                 {
@@ -146,6 +172,11 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     /// <summary>Shows the page again with a reason.</summary>
     protected IActionResult Refuse(string? reason, int status, bool newEntry = false)
     {
+        if (IsSentLater)
+        {
+            return new JsonResult(new { state = "refused", reason = reason ?? string.Join(" ", FieldFaults.Values) }) { StatusCode = status };
+        }
+
         Refusal = reason;
         Response.StatusCode = status;
 
@@ -167,6 +198,17 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
         return Refuse(null, StatusCodes.Status422UnprocessableEntity);
     }
 
+    /// <summary>A second person has looked: whoever works here now, or somebody who says so with their PIN.</summary>
+    public async Task<IActionResult> OnPostSecondAsync(Guid target, Guid person, string? pin)
+    {
+        if (person != Person.Id && (await desk.Gatekeeper.PinAsync(person, pin ?? "", HttpContext.RequestAborted)) is { Account: null, Reason: var reason })
+        {
+            return RefuseField($"second-{target}", reason!);
+        }
+
+        return await KeepAsync([new SecondSigned(target)], Stage, _ => $"second-{target}", person);
+    }
+
     /// <summary>Withdraws an entry of this job.</summary>
     public Task<IActionResult> OnPostWithdrawAsync(Guid target) => KeepAsync([new EntryWithdrawn(target)], Stage);
 
@@ -179,10 +221,18 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
         : Guid.NewGuid();
 
     // A form sent twice must say the same both times, also when: the first sending decides.
-    private EntryDraft Draft(Payload payload, Guid id)
+    private EntryDraft Draft(Payload payload, Guid id, Guid who)
     {
         var first = Job.History.FirstOrDefault(h => h.Entry.Id == id)?.Entry.Draft;
-        return new EntryDraft(id, Job.Id, first?.BasedOn ?? BasedOn, first?.Actor ?? Person.Id, first?.OccurredAt ?? DateTimeOffset.Now, payload);
+        return new EntryDraft(id, Job.Id, first?.BasedOn ?? BasedOn, first?.Actor ?? who, first?.OccurredAt ?? OccurredAt(), payload);
+    }
+
+    // The device's clock for what it kept; a clock that is far off is not believed.
+    private DateTimeOffset OccurredAt()
+    {
+        var now = DateTimeOffset.Now;
+        return IsSentLater && DateTimeOffset.TryParse(Request.Form["occurred_at"], System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.AssumeUniversal, out var at)
+            && at <= now.AddMinutes(5) && at >= now.AddDays(-30) ? new DateTimeOffset(at.UtcTicks / 10 * 10, TimeSpan.Zero).ToOffset(at.Offset) : now;
     }
 
     private static Guid Derived(Guid first, int index) =>

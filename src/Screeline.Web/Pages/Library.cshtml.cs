@@ -1,13 +1,16 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Fastening;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages;
 
 /// <summary>Vehicles, tools owned, access maps.</summary>
+[Allow(Role.Viewer, Role.Technician)]
 public sealed class LibraryModel(VehicleStore vehicles, ToolStore tools, ToolCrib crib, ShopChoiceStore choices, ShippedLibrary library) : PageModel
 {
     public IReadOnlyList<Vehicle> Vehicles { get; private set; } = [];

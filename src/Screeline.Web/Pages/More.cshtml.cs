@@ -1,11 +1,14 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.People;
 using Screeline.Core.Quantities;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages;
 
 /// <summary>What this device chooses for itself: look, hand, unit of torque.</summary>
+[Allow(Role.Viewer, Role.Viewer)]
 public sealed class MoreModel(Desk desk) : PageModel
 {
     [BindProperty(SupportsGet = true)]

@@ -1,12 +1,15 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Diagnosis;
+using Screeline.Core.People;
 using Screeline.Library;
 using Screeline.Web.Drawing;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages;
 
 /// <summary>The families as they are known: the circuit, each test with how and why, what can be wrong. Without a job.</summary>
+[Allow(Role.Viewer, Role.Viewer)]
 public sealed class SystemsModel(ShippedLibrary library) : PageModel
 {
     public IEnumerable<FaultSystem> All => library.Systems.OrderBy(s => s.Title, StringComparer.Ordinal);

@@ -1,58 +1,59 @@
+using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages;
 
-/// <summary>Who works on this device: every entry names a person.</summary>
-public sealed class WhoModel(PeopleStore people, Desk desk) : PageModel
+/// <summary>Who works on this device: every entry names a person. A shared tablet goes from hand to hand by PIN within the shift of its sign-in.</summary>
+[Allow(Role.Viewer, Role.Viewer)]
+public sealed class WhoModel(AccountStore accounts, Desk desk) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? Back { get; set; }
 
-    public IReadOnlyList<Person> People { get; private set; } = [];
+    public IReadOnlyList<Account> People { get; private set; } = [];
 
-    public Person? Now { get; private set; }
+    public Signed Signed => desk.Signed!;
+
+    /// <summary>When the sign-in ends.</summary>
+    public DateTimeOffset Until => Since.ToLocalTime() + Signed.Shift;
+
+    /// <summary>Whose PIN was asked for, after one that was not right.</summary>
+    public Guid? Asked { get; private set; }
 
     public string? Fault { get; private set; }
 
-    public string? Name { get; private set; }
+    private DateTimeOffset Since => DateTimeOffset.FromUnixTimeSeconds(long.Parse(User.FindFirst(Signed.Since)?.Value ?? "0", System.Globalization.CultureInfo.InvariantCulture));
 
-    public Task OnGetAsync() => PrepareAsync();
+    public Task OnGetAsync(CancellationToken cancel) => PrepareAsync(cancel);
 
-    public async Task<IActionResult> OnPostAsync(Guid person)
+    public async Task<IActionResult> OnPostSwitchAsync(Guid person, string? pin, CancellationToken cancel)
     {
-        await PrepareAsync();
-        return People.Any(p => p.Id == person) ? Chosen(person) : NotFound();
-    }
-
-    public async Task<IActionResult> OnPostAddAsync(string? name)
-    {
-        await PrepareAsync();
-        Name = name?.Trim();
-        Fault = string.IsNullOrEmpty(Name) ? "A name is wanted: it stands beside everything you keep." : Name.Length > 200 ? "Longer than 200 characters." : null;
-        if (Fault is not null)
+        var (account, reason) = await desk.Gatekeeper.PinAsync(person, pin ?? "", cancel);
+        if (account is null)
         {
-            Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+            (Fault, Asked, Response.StatusCode) = (reason, person, StatusCodes.Status422UnprocessableEntity);
+            await PrepareAsync(cancel);
             return Page();
         }
 
-        var person = new Person(Guid.NewGuid(), Name!, "technician");
-        await people.AddAsync(person);
-        return Chosen(person.Id);
-    }
-
-    private RedirectResult Chosen(Guid person)
-    {
-        desk.Set(Desk.PersonCookie, person.ToString());
+        await Gatekeeper.EnterAsync(HttpContext, Signed.SignedIn, account, Since);
         return Redirect(Url.IsLocalUrl(Back) ? Back! : "/");
     }
 
-    private async Task PrepareAsync()
+    public async Task<IActionResult> OnPostOutAsync()
     {
-        People = await people.AllAsync();
-        Now = await desk.PersonAsync();
+        await HttpContext.SignOutAsync();
+        return Redirect("/sign-in");
+    }
+
+    private async Task PrepareAsync(CancellationToken cancel)
+    {
+        People = [.. (await accounts.AllAsync(cancel)).Where(a => a.DisabledAt is null && a.Person != TokenScheme.Automation.Id)];
         ViewData["Title"] = "Who works here now?";
     }
 }

@@ -1,11 +1,14 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Diagnosis;
+using Screeline.Core.People;
 using Screeline.Library;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages;
 
 /// <summary>The glossary: all words, one of them, or those that a search finds.</summary>
+[Allow(Role.Viewer, Role.Viewer)]
 public sealed class WordListModel(ShippedLibrary library) : PageModel
 {
     /// <summary>What is looked for.</summary>

@@ -1,12 +1,15 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Library;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.About;
 
 /// <summary>Every part of the interface in each state and both looks, for those who build it. Shown with made-up data only.</summary>
+[Allow(Role.Viewer, Role.Viewer)]
 public sealed class PartsModel(Settings settings, IHostEnvironment environment, ShippedLibrary library) : PageModel
 {
     /// <summary>Colours by name.</summary>

@@ -1,8 +1,11 @@
+using Screeline.Core.People;
 using Screeline.Core.Quantities;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Bench;
 
 /// <summary>A figure in every unit of its kind.</summary>
+[Allow(Role.Viewer, Role.Viewer)]
 public sealed class ConvertModel : BenchPage
 {
     public override string Title => "Other units";

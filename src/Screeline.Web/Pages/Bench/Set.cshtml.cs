@@ -1,11 +1,14 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.People;
 using Screeline.Library;
 using Screeline.Web.Setting;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Bench;
 
 /// <summary>A setting on its own. Everything asked stands in the address, so that it can be kept and shared.</summary>
+[Allow(Role.Viewer, Role.Viewer)]
 public sealed class SetModel(ShippedLibrary library) : PageModel
 {
     [BindProperty(SupportsGet = true)]

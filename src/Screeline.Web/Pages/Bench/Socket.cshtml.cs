@@ -1,10 +1,13 @@
 using Screeline.Core.Fastening;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Bench;
 
 /// <summary>Will another socket do?</summary>
+[Allow(Role.Viewer, Role.Viewer)]
 public sealed class SocketModel(ToolStore tools, ShippedLibrary library) : BenchPage
 {
     public override string Title => "Will another socket do?";

@@ -1,11 +1,14 @@
 using Screeline.Core.Access;
 using Screeline.Core.Fastening;
+using Screeline.Core.People;
 using Screeline.Core.Quantities;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Bench;
 
 /// <summary>What to do where no torque is given, and the table of classes.</summary>
+[Allow(Role.Viewer, Role.Viewer)]
 public sealed class ThreadModel(Desk desk) : BenchPage
 {
     /// <summary>Joints with their words.</summary>

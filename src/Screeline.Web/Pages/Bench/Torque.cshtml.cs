@@ -1,11 +1,14 @@
 using Screeline.Core.Access;
 using Screeline.Core.Fastening;
+using Screeline.Core.People;
 using Screeline.Core.Quantities;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Bench;
 
 /// <summary>Torque: units, doubt, wrench, adaptor.</summary>
+[Allow(Role.Viewer, Role.Viewer)]
 public sealed class TorqueModel(ToolCrib crib, Desk desk) : BenchPage
 {
     public override string Title => "Torque";

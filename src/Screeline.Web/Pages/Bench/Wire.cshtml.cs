@@ -1,9 +1,12 @@
 using Screeline.Core.Circuits;
+using Screeline.Core.People;
 using Screeline.Core.Quantities;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Bench;
 
 /// <summary>Volts lost in a cable.</summary>
+[Allow(Role.Viewer, Role.Viewer)]
 public sealed class WireModel : BenchPage
 {
     public override string Title => "Wire drop";

@@ -1,12 +1,15 @@
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The complaint turned into observed behaviour.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class ComplaintModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Stage.Complaint;

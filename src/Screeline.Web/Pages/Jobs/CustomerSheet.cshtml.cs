@@ -1,11 +1,14 @@
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The printed sheet for the customer: what it was, what was done, what killed it, what to watch.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class CustomerSheetModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Stage.HandBack;

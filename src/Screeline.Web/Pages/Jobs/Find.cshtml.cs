@@ -2,14 +2,17 @@ using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Core.Quantities;
 using Screeline.Data;
 using Screeline.Web.Drawing;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Readings, beliefs, the four-way proof, the next test, stop or go on, and the decision.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk, Diagnoser diagnoser, VehicleParameterStore parameters, ShopFigureStore figures) : JobPage(jobs, people, desk)
 {
     private readonly Desk _desk = desk;

@@ -1,12 +1,15 @@
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The last words before the vehicle goes back.</summary>
+[Allow(Role.Viewer, Role.Technician)]
 public sealed class HandBackModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Stage.HandBack;

@@ -1,11 +1,14 @@
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Every entry of a job, oldest first, with what was withdrawn or corrected; and whether the shop learns from it.</summary>
+[Allow(Role.Viewer, Role.Technician)]
 public sealed class HistoryModel(JobStore jobs, PeopleStore people, Desk desk, ExperienceStore experience) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Job?.Current ?? Stage.Complaint;

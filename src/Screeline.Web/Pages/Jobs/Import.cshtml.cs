@@ -1,14 +1,17 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Formats;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Web.Api;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Takes a job in from a file: whole, or with every fault told and nothing kept.</summary>
+[Allow(Role.Technician, Role.Technician)]
 public sealed class ImportModel(JobStore jobs, ShippedLibrary library) : PageModel
 {
     public IReadOnlyList<FormatFault> Faults { get; private set; } = [];

@@ -1,12 +1,15 @@
 using QRCoder;
 using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Labels for tray cells and bags: what is in them, and a code that opens the job at that step.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class LabelsModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Stage.TakeApart;

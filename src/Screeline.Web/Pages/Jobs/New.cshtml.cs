@@ -1,14 +1,17 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Opens a job in the customer's words.</summary>
+[Allow(Role.Apprentice, Role.Apprentice)]
 public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrary library, ExperienceStore experience, Desk desk) : PageModel
 {
     private static readonly string[] FamilyOrder = ["starting", "charging", "blower", "wiper", "window", "fan", "actuator"];
@@ -89,12 +92,12 @@ public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrar
             return Page();
         }
 
-        var person = (await desk.PersonAsync())!;
+        var person = desk.Person!;
         var entry = Entry == Guid.Empty ? Guid.NewGuid() : Entry;
         // The job's id follows from the form's, so that a form sent twice opens one job.
         var jobId = new Guid(System.Security.Cryptography.SHA256.HashData(entry.ToByteArray()).AsSpan(0, 16));
         var opened = new JobOpened(chosen!.Id, chosen.Name, chosen.Model, chosen.NominalVolts, family!.Id, Words!.Trim(), promised, Comeback);
-        var number = await jobs.OpenAsync(new EntryDraft(entry, jobId, 0, person.Id, DateTimeOffset.Now, opened), person.Id, cancel);
+        var number = await jobs.OpenAsync(new EntryDraft(entry, jobId, 0, person.Id, DateTimeOffset.Now, opened), desk.Signed!.SignedIn.Person, cancel);
         return Redirect($"/jobs/{number}/complaint");
     }
 

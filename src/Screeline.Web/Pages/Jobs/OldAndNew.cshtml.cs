@@ -1,12 +1,15 @@
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Old and new part side by side: what to compare, what goes over, the core that goes back.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class OldAndNewModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Job.IsDone(Stage.TakeApart) ? Stage.Refit : Stage.TakeApart;

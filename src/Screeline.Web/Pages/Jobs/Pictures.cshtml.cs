@@ -1,12 +1,15 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>A picture of a step: one taps where each screw, clip, plug and wire is.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class PicturesModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
     /// <summary>The entry of the picture.</summary>

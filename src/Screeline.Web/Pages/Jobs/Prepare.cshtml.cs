@@ -1,14 +1,17 @@
 using Microsoft.AspNetCore.Mvc;
-using Screeline.Core.Access;
 using Screeline.Core.Access.Planning;
+using Screeline.Core.Access;
 using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Before the first bolt: the tool roll of the way, what to order, which part.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class PrepareModel(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Stage.WayIn;

@@ -1,12 +1,15 @@
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Before and after, the count of fasteners, the tools: what must hold before the vehicle goes back.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class ProveModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Stage.Prove;

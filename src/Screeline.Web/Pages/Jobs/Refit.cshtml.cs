@@ -1,14 +1,17 @@
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Core.Proof;
 using Screeline.Core.Quantities;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The way back, step by step, with torques and gates.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : StepPage(jobs, people, desk, shop)
 {
     private IReadOnlyList<string>? _order;

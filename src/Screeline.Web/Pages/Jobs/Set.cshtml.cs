@@ -1,15 +1,18 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Access;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Web.Infrastructure;
 using Screeline.Web.Setting;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>A setting inside a job: what is kept here opens the gate of its step.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class SetModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library, SettingStore settings) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Stage.Refit;

@@ -1,10 +1,13 @@
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The printed sheet: complaint, proof, work, torques, times, parts, what was found and left.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class SheetModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
     private readonly JobStore _jobs = jobs;

@@ -1,11 +1,14 @@
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The way in, step by step.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class TakeApartModel(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : StepPage(jobs, people, desk, shop)
 {
     public override Stage Stage => Stage.TakeApart;

@@ -1,11 +1,14 @@
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>What the job waits for: it stands in the yard until it is taken back.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class WaitsModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Job?.Current ?? Stage.Complaint;

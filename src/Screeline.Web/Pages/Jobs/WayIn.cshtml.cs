@@ -1,14 +1,17 @@
 using Microsoft.AspNetCore.Mvc;
-using Screeline.Core.Access;
 using Screeline.Core.Access.Planning;
+using Screeline.Core.Access;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>How the part is reached: the ways side by side, the chosen one step by step, and another way from the middle of the work.</summary>
+[Allow(Role.Viewer, Role.Apprentice)]
 public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library, ToolStore tools, DocumentStore documents, MapShelf shelf, MapStore maps, VehicleStore vehicles, ShopChoiceStore choices) : JobPage(jobs, people, desk)
 {
     public override Stage Stage => Stage.WayIn;

@@ -1,16 +1,19 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Screeline.Core.Access;
+using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Access.Planning;
+using Screeline.Core.Access;
 using Screeline.Core.Formats;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Web.Drawing;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Maps;
 
 /// <summary>An access map drawn, edited step by step or as text, with its faults while it is typed; each change kept is a new version.</summary>
+[Allow(Role.Viewer, Role.Technician)]
 public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore documents, ShippedLibrary library, Desk desk) : PageModel
 {
     private const long MostBytes = 1_000_000;
@@ -86,7 +89,7 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
         }
 
         var text = AccessMapWriter.Write(MapChanges.WithAlsoFits(found.Plain, operation, fastener, size));
-        await maps.KeepAsync(Id, await documents.KeepAsync(text, "application/json", cancel), (await desk.PersonAsync())!.Id, found.Version, cancel);
+        await maps.KeepAsync(Id, await documents.KeepAsync(text, "application/json", cancel), desk.Person!.Id, found.Version, cancel);
         return Redirect($"/library/maps/{Id}?step={Uri.EscapeDataString(operation)}");
     }
 
@@ -147,7 +150,7 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
             return Page();
         }
 
-        var person = (await desk.PersonAsync())!;
+        var person = desk.Person!;
         var hash = await documents.KeepAsync(taken.Text, "application/json", cancel);
         if (!await maps.KeepAsync(map.Id, hash, person.Id, BasedOn, cancel))
         {
@@ -163,7 +166,7 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
     /// <summary>Marks an operation as not needed, or takes the mark back.</summary>
     public async Task<IActionResult> OnPostMarkAsync(string operation, bool back, CancellationToken cancel)
     {
-        var person = (await desk.PersonAsync())!;
+        var person = desk.Person!;
         if (await shelf.FindAsync(Id, cancel) is not { } found || found.Plain.Operation(operation) is null)
         {
             return NotFound();

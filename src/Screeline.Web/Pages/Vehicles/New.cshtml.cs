@@ -1,11 +1,14 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Vehicles;
 
 /// <summary>Adds a vehicle.</summary>
+[Allow(Role.Technician, Role.Technician)]
 public sealed class NewModel(VehicleStore vehicles, ShippedLibrary library) : PageModel
 {
     [BindProperty]

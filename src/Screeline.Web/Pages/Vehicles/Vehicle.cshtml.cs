@@ -1,11 +1,13 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Screeline.Core.Access;
+using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Access.Planning;
+using Screeline.Core.Access;
 using Screeline.Core.Fastening;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Vehicles;
 
@@ -29,6 +31,7 @@ public sealed record WeakPoint(string Family, string Title, int Jobs, int Motors
 public sealed record NextJob(string Family, string Title, AccessMap Map, WayPlan Plan, IReadOnlyList<ToolRollLine> Roll, IReadOnlyList<(string What, decimal Quantity, decimal Price)> Parts, PartOffer? Part, string? PartNote, HistoryRow? Last, MapExperience Experience);
 
 /// <summary>A vehicle's history, its weak points, and the next job prepared.</summary>
+[Allow(Role.Viewer, Role.Technician)]
 public sealed class VehicleModel(VehicleStore vehicles, ExperienceStore experience, MapShelf shelf, ToolCrib crib, ShippedLibrary library, JobStore jobs) : PageModel
 {
     [BindProperty(SupportsGet = true)]

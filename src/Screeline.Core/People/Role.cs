@@ -1,0 +1,38 @@
+using Screeline.Core.Jobs;
+
+namespace Screeline.Core.People;
+
+/// <summary>What somebody may do here, from least to most.</summary>
+public enum Role
+{
+    /// <summary>Looks, and changes nothing.</summary>
+    Viewer,
+    /// <summary>Works at the vehicle; what others' safety hangs on is looked at by a second person.</summary>
+    Apprentice,
+    /// <summary>Works alone and hands back.</summary>
+    Technician,
+    /// <summary>Besides: people, tokens, the trail.</summary>
+    Foreman,
+}
+
+/// <summary>Roles by their names, and what each may say in a job.</summary>
+public static class Roles
+{
+    /// <summary>Names as they are stored and shown, from least to most.</summary>
+    public static IReadOnlyList<string> Names { get; } = ["viewer", "apprentice", "technician", "foreman"];
+
+    /// <summary>A role's name.</summary>
+    public static string Name(this Role role) => Names[(int)role];
+
+    /// <summary>The role of a name; the least one for a name that is not known, so that a slip never gives more.</summary>
+    public static Role Of(string? name) => (Role)Math.Max(0, Names.ToList().IndexOf(name ?? ""));
+
+    /// <summary>Why somebody of a role may not say this, in words; null when they may.</summary>
+    public static string? Refuses(Role role, Payload payload) => payload switch
+    {
+        _ when role == Role.Viewer => "A viewer looks and changes nothing.",
+        HandedBack or DifferenceSigned when role == Role.Apprentice => "A technician or foreman answers for that.",
+        SecondSigned when role == Role.Apprentice => "The second person is a technician or foreman.",
+        _ => null,
+    };
+}

@@ -1,0 +1,203 @@
+using Npgsql;
+
+namespace Screeline.Data;
+
+/// <summary>Somebody who may come in.</summary>
+/// <param name="Person">Who.</param>
+/// <param name="Name">Their name as it stands on records.</param>
+/// <param name="Role">viewer, apprentice, technician or foreman.</param>
+/// <param name="Login">What they type to come in; case does not count.</param>
+/// <param name="PasswordHash">As the framework's hasher writes it; null while none is chosen.</param>
+/// <param name="PinHash">The same for the quick switch on a shared tablet; null when they have none.</param>
+/// <param name="Stamp">What every sign-in of theirs carries.</param>
+/// <param name="DisabledAt">Since when they may not come in; null when they may.</param>
+public sealed record Account(Guid Person, string Name, string Role, string Login, string? PasswordHash, string? PinHash, Guid Stamp, DateTimeOffset? DisabledAt);
+
+/// <summary>Accounts.</summary>
+public sealed class AccountStore(Database database)
+{
+    private const string Columns = "select a.person_id, p.name, p.role, a.login, a.password_hash, a.pin_hash, a.stamp, a.disabled_at from accounts a join people p on p.id = a.person_id";
+
+    /// <summary>Whether anybody can sign in.</summary>
+    public async Task<bool> AnyAsync(CancellationToken cancel = default)
+    {
+        await using var command = database.Command("select exists (select from accounts where password_hash is not null)");
+        return (bool)(await command.ExecuteScalarAsync(cancel))!;
+    }
+
+    /// <summary>All, by name.</summary>
+    public async Task<IReadOnlyList<Account>> AllAsync(CancellationToken cancel = default)
+    {
+        await using var command = database.Command($"{Columns} order by p.name, p.id");
+        return await command.ListAsync(Read, cancel);
+    }
+
+    /// <summary>By what they type, or null.</summary>
+    public async Task<Account?> FindAsync(string login, CancellationToken cancel = default)
+    {
+        await using var command = database.Command($"{Columns} where lower(a.login) = lower($1)").With(login);
+        return (await command.ListAsync(Read, cancel)).SingleOrDefault();
+    }
+
+    /// <summary>Those of these people, in no order.</summary>
+    public async Task<IReadOnlyList<Account>> FindAsync(IEnumerable<Guid> people, CancellationToken cancel = default)
+    {
+        await using var command = database.Command($"{Columns} where a.person_id = any($1)").With((object)people.ToArray());
+        return await command.ListAsync(Read, cancel);
+    }
+
+    /// <summary>Lets a person in: somebody new, or somebody who was only a name on records. One who has an account keeps it.</summary>
+    /// <exception cref="NameTakenException">Somebody else has this login.</exception>
+    public async Task AddAsync(Person person, string login, string? passwordHash, string? pinHash, CancellationToken cancel = default)
+    {
+        await using var connection = await database.OpenAsync(cancel);
+        await using var batch = new NpgsqlBatch(connection);
+        batch.Add("insert into people (id, name, role) values ($1, $2, $3) on conflict (id) do nothing", person.Id, person.Name, person.Role);
+        batch.Add("insert into accounts (person_id, login, password_hash, pin_hash) values ($1, $2, $3, $4) on conflict (person_id) do nothing", person.Id, login, (object?)passwordHash ?? DBNull.Value, (object?)pinHash ?? DBNull.Value);
+        try
+        {
+            await batch.ExecuteNonQueryAsync(cancel);
+        }
+        catch (PostgresException e) when (e.ConstraintName == "accounts_by_login")
+        {
+            throw new NameTakenException(login);
+        }
+    }
+
+    /// <summary>Another password. Every sign-in made with the old one ends.</summary>
+    /// <returns>The new stamp.</returns>
+    public Task<Guid> SetPasswordAsync(Guid person, string hash, CancellationToken cancel = default) =>
+        StampAsync("update accounts set password_hash = $2, stamp = gen_random_uuid() where person_id = $1 returning stamp", cancel, person, hash);
+
+    /// <summary>Another PIN, or none.</summary>
+    public Task<Guid> SetPinAsync(Guid person, string? hash, CancellationToken cancel = default) =>
+        StampAsync("update accounts set pin_hash = $2 where person_id = $1 returning stamp", cancel, person, (object?)hash ?? DBNull.Value);
+
+    /// <summary>Ends every sign-in of a person.</summary>
+    /// <returns>The new stamp.</returns>
+    public Task<Guid> EndSignInsAsync(Guid person, CancellationToken cancel = default) =>
+        StampAsync("update accounts set stamp = gen_random_uuid() where person_id = $1 returning stamp", cancel, person);
+
+    /// <summary>Lets somebody in no longer, or again. Either way their sign-ins end.</summary>
+    public Task<Guid> SetDisabledAsync(Guid person, bool disabled, CancellationToken cancel = default) =>
+        StampAsync("update accounts set disabled_at = case when $2 then now() end, stamp = gen_random_uuid() where person_id = $1 returning stamp", cancel, person, disabled);
+
+    /// <summary>Gives somebody another role.</summary>
+    public async Task SetRoleAsync(Guid person, string role, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("update people set role = $2 where id = $1").With(person, role);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    private async Task<Guid> StampAsync(string sql, CancellationToken cancel, params object[] values)
+    {
+        await using var command = database.Command(sql).With(values);
+        return await command.ExecuteScalarAsync(cancel) is Guid stamp ? stamp : throw new InvalidOperationException("There is no such account.");
+    }
+
+    private static Account Read(NpgsqlDataReader r) => new(
+        r.GetGuid(0), r.GetString(1), r.GetString(2), r.GetString(3), r.IsDBNull(4) ? null : r.GetString(4), r.IsDBNull(5) ? null : r.GetString(5), r.GetGuid(6), r.IsDBNull(7) ? null : r.GetFieldValue<DateTimeOffset>(7));
+}
+
+/// <summary>Failed tries to come in, by account and by address; every process counts in the same place.</summary>
+public sealed class TryStore(Database database)
+{
+    /// <summary>
+    /// Counts a try before it is looked at, so that many at once cannot all pass; <see cref="ClearAsync"/> takes the count back when it was
+    /// right. From the last allowed one on, each further failure locks for twice as long: 30 s, 1 min, … at most 15 min. A quarter of an
+    /// hour without a try forgets them.
+    /// </summary>
+    /// <returns>Until when it is locked, for a try that comes too early; null when it may be looked at.</returns>
+    public async Task<DateTimeOffset?> CountAsync(string what, int allowed, CancellationToken cancel = default)
+    {
+        await using var command = database.Command(
+            """
+            with before as (select locked_until from sign_in_tries where what = $1 for update),
+            counted as (
+              insert into sign_in_tries as t (what, failures, last_at, locked_until) values ($1, 1, now(), null)
+              on conflict (what) do update set
+                failures = case when t.locked_until > now() then t.failures when t.last_at < now() - interval '15 minutes' then 1 else t.failures + 1 end,
+                last_at = now(),
+                locked_until = case
+                  when t.locked_until > now() then t.locked_until
+                  when t.last_at < now() - interval '15 minutes' or t.failures + 1 < $2 then null
+                  else now() + least(interval '15 minutes', interval '30 seconds' * power(2, least(10, t.failures + 1 - $2))) end
+              returning 1)
+            select (select locked_until from before where locked_until > now()) from counted
+            """).With(what, allowed);
+        return await command.ExecuteScalarAsync(cancel) is DateTime until ? new DateTimeOffset(until, TimeSpan.Zero) : null;
+    }
+
+    /// <summary>Forgets failed tries.</summary>
+    public async Task ClearAsync(string what, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("delete from sign_in_tries where what = $1").With(what);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+}
+
+/// <summary>The code that lets the first foreman in.</summary>
+public sealed class SetupStore(Database database)
+{
+    /// <summary>Puts a code in place of any before it.</summary>
+    public async Task SetAsync(byte[] sha256, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("insert into setup_code (sha256) values ($1) on conflict (only_row) do update set sha256 = excluded.sha256, made_at = now()").With(sha256);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    /// <summary>Uses the code up; false when it is another one, or used already.</summary>
+    public async Task<bool> UseAsync(byte[] sha256, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("delete from setup_code where sha256 = $1").With(sha256);
+        return await command.ExecuteNonQueryAsync(cancel) == 1;
+    }
+}
+
+/// <summary>A token of a program.</summary>
+/// <param name="Id">Identifier.</param>
+/// <param name="Name">What it is for.</param>
+/// <param name="Person">Whose name stands on what it does.</param>
+/// <param name="Scope">"read" or "work".</param>
+/// <param name="CreatedAt">Since when.</param>
+/// <param name="ExpiresAt">Until when.</param>
+/// <param name="RevokedAt">When it was taken back, or null.</param>
+public sealed record ApiToken(Guid Id, string Name, Guid Person, string Scope, DateTimeOffset CreatedAt, DateTimeOffset ExpiresAt, DateTimeOffset? RevokedAt);
+
+/// <summary>Tokens of programs, by the hash of what they send.</summary>
+public sealed class TokenStore(Database database)
+{
+    private const string Columns = "select id, name, person_id, scope, created_at, expires_at, revoked_at from api_tokens";
+
+    /// <summary>All, newest first.</summary>
+    public async Task<IReadOnlyList<ApiToken>> AllAsync(CancellationToken cancel = default)
+    {
+        await using var command = database.Command($"{Columns} order by created_at desc, id");
+        return await command.ListAsync(Read, cancel);
+    }
+
+    /// <summary>The one that holds now, or null.</summary>
+    public async Task<ApiToken?> FindAsync(byte[] sha256, CancellationToken cancel = default)
+    {
+        await using var command = database.Command($"{Columns} where sha256 = $1 and revoked_at is null and expires_at > now()").With(sha256);
+        return (await command.ListAsync(Read, cancel)).SingleOrDefault();
+    }
+
+    /// <summary>Adds one.</summary>
+    public async Task AddAsync(ApiToken token, byte[] sha256, Guid by, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("insert into api_tokens (id, name, person_id, scope, sha256, created_by, expires_at) values ($1, $2, $3, $4, $5, $6, $7)")
+            .With(token.Id, token.Name, token.Person, token.Scope, sha256, by, token.ExpiresAt.ToUniversalTime());
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    /// <summary>Takes one back.</summary>
+    public async Task RevokeAsync(Guid id, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("update api_tokens set revoked_at = now() where id = $1 and revoked_at is null").With(id);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    private static ApiToken Read(NpgsqlDataReader r) => new(
+        r.GetGuid(0), r.GetString(1), r.GetGuid(2), r.GetString(3), r.GetFieldValue<DateTimeOffset>(4), r.GetFieldValue<DateTimeOffset>(5), r.IsDBNull(6) ? null : r.GetFieldValue<DateTimeOffset>(6));
+}
