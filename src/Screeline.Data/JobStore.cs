@@ -158,6 +158,13 @@ public sealed partial class JobStore(Database database, IFamilies families)
         return await find.ExecuteScalarAsync(cancel) is long number ? new NumberedJob(number, await LoadAsync(connection, id, cancel)) : null;
     }
 
+    /// <summary>A job's id and how many entries it has, by the number people call it by; null when there is none.</summary>
+    public async Task<(Guid Job, int Head)?> HeadAsync(long number, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("select id, head from jobs where number = $1").With(number);
+        return await command.ListAsync(r => (r.GetGuid(0), r.GetInt32(1)), cancel) is [var one] ? one : null;
+    }
+
     /// <summary>The hash at the head of a job's chain, lower-case hex.</summary>
     public async Task<string> HeadHashAsync(Guid job, CancellationToken cancel = default)
     {

@@ -216,6 +216,19 @@ public sealed partial class Job
         return job;
     }
 
+    /// <summary>The job as it would stand if these entries came too; nothing is kept.</summary>
+    /// <param name="more">In order; their positions do not matter.</param>
+    public Job With(IEnumerable<EntryDraft> more)
+    {
+        List<Entry> entries = [.. _history.Select(h => h.Entry)];
+        foreach (var draft in more)
+        {
+            entries.Add(new Entry(draft, entries.Count + 1, draft.Actor, draft.OccurredAt));
+        }
+
+        return Fold(entries, _knowledge);
+    }
+
     /// <summary>The map with this SHA-256, or null when it is not known.</summary>
     public AccessMap? KnownMap(string hash) => _knowledge.Maps.GetValueOrDefault(hash);
 

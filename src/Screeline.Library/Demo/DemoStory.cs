@@ -407,7 +407,7 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
     private DemoTelling Tell(int n, string vehicle, string who, TimeSpan ago, string words, DateTimeOffset? promised, string family = "starting", string? map = null, double pace = 1, int? comebackOf = null)
     {
         var v = fleet.Vehicle(vehicle);
-        var t = new DemoTelling(library, JobId(n), fleet.Person(who).Id, ago, map is null ? library.MapsFor(family, v.Model).FirstOrDefault() : library.Map(map)) { Pace = pace };
+        var t = new DemoTelling(library, JobId(n), fleet.Person(who).Id, ago, map is null ? library.MapsFor(family, v.Model).FirstOrDefault() : library.Map(map)) { Pace = pace, Second = fleet.Person(who).Role == "apprentice" ? fleet.Person("Bram").Id : null };
         t.Say(0, new JobOpened(v.Id, v.Name, v.Model, v.NominalVolts, family, words, promised, comebackOf is { } first ? JobId(first) : null));
         return t;
     }

@@ -31,6 +31,9 @@ public sealed class DemoTelling(ShippedLibrary library, Guid job, Guid actor, Ti
     /// <summary>How long each step takes, as a share of what is likely.</summary>
     public double Pace { get; init; } = 1;
 
+    /// <summary>Who looks as a second person at an apprentice's critical work, and hands back for them; null when who works needs nobody.</summary>
+    public Guid? Second { get; init; }
+
     /// <summary>The job as told so far.</summary>
     public Job Job => Core.Jobs.Job.Fold(
         [.. _entries.Select((e, i) => new Entry(new EntryDraft(e.Id ?? new Guid(i + 1, 0, 0, job.ToByteArray()[8..]), job, i, e.Actor, DateTimeOffset.UnixEpoch.AddYears(60) - e.Ago, e.Payload), i + 1, e.Actor, DateTimeOffset.UnixEpoch))],
@@ -42,7 +45,14 @@ public sealed class DemoTelling(ShippedLibrary library, Guid job, Guid actor, Ti
         // A story never runs past now, however long its steps take.
         var later = _ago - TimeSpan.FromMinutes(minutesLater);
         _ago = later > TimeSpan.FromSeconds(30) ? later : _ago;
-        _entries.Add(new DemoEntry(_ago, actor, payload, id));
+        var why = Second is null || _entries.Count == 0 ? null : SecondPerson.Why(Job, payload);
+        id ??= why is null ? null : new Guid(_entries.Count + 1, 0, 0, job.ToByteArray()[8..]);
+        _entries.Add(new DemoEntry(_ago, payload is HandedBack ? Second ?? actor : actor, payload, id));
+        if (why is not null)
+        {
+            _entries.Add(new DemoEntry(_ago, actor, new SecondWanted(id!.Value, why)));
+            _entries.Add(new DemoEntry(_ago, Second!.Value, new SecondSigned(id.Value)));
+        }
     }
 
     /// <summary>Takes the best way to what a repair needs, as planned with nothing off.</summary>

@@ -19,11 +19,11 @@ public static class Files
     /// <summary>Maps them.</summary>
     public static void MapFiles(this IEndpointRouteBuilder app)
     {
-        app.MapGet("/jobs/{number:long}/file", async (long number, JobStore jobs, CancellationToken cancel) =>
-            await jobs.FindAsync(number, cancel) is { } found && await jobs.ExportAsync(found.Job.Id, cancel) is { } file
+        app.MapGet("/jobs/{number:long}/file", async (long number, JobStore jobs, TrailStore trail, Desk desk, CancellationToken cancel) =>
+            await jobs.HeadAsync(number, cancel) is { } at && await SendOutAsync(at.Job, jobs, trail, desk, cancel) is { } file
                 ? Results.File(Encoding.UTF8.GetBytes(file.Write()), "application/json", $"job-{number}.json") : Results.NotFound()).ExcludeFromDescription();
-        app.MapGet("/api/v1/jobs/{id:guid}", async (Guid id, JobStore jobs, CancellationToken cancel) =>
-            await jobs.ExportAsync(id, cancel) is { } file ? Results.Text(file.Write(), "application/json") : Results.Json(new { error = "no such job" }, statusCode: StatusCodes.Status404NotFound))
+        app.MapGet("/api/v1/jobs/{id:guid}", async (Guid id, JobStore jobs, TrailStore trail, Desk desk, CancellationToken cancel) =>
+            await SendOutAsync(id, jobs, trail, desk, cancel) is { } file ? Results.Text(file.Write(), "application/json") : Results.Json(new { error = "no such job" }, statusCode: StatusCodes.Status404NotFound))
             .WithSummary("A job as a file, screeline/job@1");
         app.MapPost("/api/v1/jobs", PostJobAsync).WithSummary("Takes a job in from a file, screeline/job@1: whole or not at all");
         app.MapGet("/jobs.csv", JobsAsync).ExcludeFromDescription();
@@ -44,6 +44,18 @@ public static class Files
         {
             return new TakenIn(null, false, e.Faults);
         }
+    }
+
+    // From here on somebody outside can hold it against the record.
+    private static async Task<JobFile?> SendOutAsync(Guid id, JobStore jobs, TrailStore trail, Desk desk, CancellationToken cancel)
+    {
+        var file = await jobs.ExportAsync(id, cancel);
+        if (file is not null)
+        {
+            await trail.TellAsync(id, "exported", desk.Person!.Id, cancel);
+        }
+
+        return file;
     }
 
     private static async Task<IResult> PostJobAsync(HttpRequest request, JobStore jobs, ShippedLibrary library, CancellationToken cancel)

@@ -5,7 +5,7 @@ public sealed class SafetyHeaders(RequestDelegate next)
 {
     /// <summary>The policy of every answer.</summary>
     public const string Policy =
-        "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+        "default-src 'none'; script-src 'self'; worker-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
 
     /// <summary>Adds the headers.</summary>
     public Task InvokeAsync(HttpContext context)

@@ -10,8 +10,9 @@ namespace Screeline.Web.Infrastructure;
 /// <param name="Demo">Whether made-up data are served (SCREELINE_DEMO=yes): then the page of all parts is shown too.</param>
 /// <param name="ApiToken">A token that programs may come in with (SCREELINE_API_TOKEN), or null.</param>
 /// <param name="BehindProxy">Whether a proxy in front tells where requests come from and speaks TLS (SCREELINE_PROXY=yes).</param>
+/// <param name="JsonLog">Whether each line of the log is a JSON object (SCREELINE_LOG=json).</param>
 /// <param name="Fault">What is wrong with the settings, or null.</param>
-public sealed record Settings(string Connection, string Owner, string? AsRole, int Port, bool Demo, string? ApiToken, bool BehindProxy, string? Fault)
+public sealed record Settings(string Connection, string Owner, string? AsRole, int Port, bool Demo, string? ApiToken, bool BehindProxy, bool JsonLog, string? Fault)
 {
     /// <summary>The port served on when nothing else is said.</summary>
     public const int DefaultPort = 5080;
@@ -33,7 +34,7 @@ public sealed record Settings(string Connection, string Owner, string? AsRole, i
             : null;
 
         // One login for everything: it steps down to the role that may only append.
-        return new Settings(connection, owner ?? connection, owner is null ? "screeline_app" : null, port, Environment.GetEnvironmentVariable("SCREELINE_DEMO") == "yes", token, Environment.GetEnvironmentVariable("SCREELINE_PROXY") == "yes", fault);
+        return new Settings(connection, owner ?? connection, owner is null ? "screeline_app" : null, port, Environment.GetEnvironmentVariable("SCREELINE_DEMO") == "yes", token, Environment.GetEnvironmentVariable("SCREELINE_PROXY") == "yes", Environment.GetEnvironmentVariable("SCREELINE_LOG") == "json", fault);
     }
 
     private static bool Readable(string connection)

@@ -1,7 +1,10 @@
 using System.IO.Compression;
 using System.Net;
+using System.Threading.RateLimiting;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.DataProtection.KeyManagement;
+using Microsoft.AspNetCore.Http.Timeouts;
+using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.ResponseCompression;
 using Microsoft.Extensions.Options;
@@ -37,10 +40,17 @@ public static class WebSetup
             kestrel.Listen(IPAddress.Loopback, settings.Port);
             kestrel.AddServerHeader = false;
             kestrel.Limits.MaxRequestBodySize = LargestBody;
+            kestrel.Limits.RequestHeadersTimeout = TimeSpan.FromSeconds(15);
+            kestrel.Limits.MaxConcurrentConnections = 2000;
         });
+        if (settings.JsonLog)
+        {
+            builder.Logging.ClearProviders().AddJsonConsole(options => options.TimestampFormat = "O");
+        }
+
         AddServices(builder.Services, settings);
         var app = builder.Build();
-        UsePipeline(app);
+        UsePipeline(app, settings);
         return app;
     }
 
@@ -54,6 +64,7 @@ public static class WebSetup
             .AddSingleton<ToolStore>().AddSingleton<DocumentStore>().AddSingleton<KeyStore>();
         services.AddSingleton<ExperienceStore>().AddSingleton<InsightShelf>().AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<SettingStore>().AddSingleton<DiagnosisTables>().AddSingleton<MapStore>().AddSingleton<MapShelf>().AddSingleton<ShopChoiceStore>().AddSingleton<ToolCrib>().AddSingleton<Workshop>();
         services.AddHostedService<WarmUp>();
+        services.AddSingleton<JobFeed>().AddHostedService(provider => provider.GetRequiredService<JobFeed>());
         services.AddScoped<Desk>().AddScoped<Diagnoser>();
         services.AddOpenApi("v1", options => options.AddDocumentTransformer((document, _, _) =>
         {
@@ -78,6 +89,17 @@ public static class WebSetup
             options.Cookie.SameSite = SameSiteMode.Strict;
             options.FormFieldName = "form-token";
         });
+        services.AddHsts(options => options.MaxAge = TimeSpan.FromDays(365));
+        // Nothing here takes half a minute; only what tells live goes on.
+        services.AddRequestTimeouts(options => options.DefaultPolicy = new RequestTimeoutPolicy { Timeout = TimeSpan.FromSeconds(30), TimeoutStatusCode = StatusCodes.Status503ServiceUnavailable });
+        // Far above what a hand does, far below what a loop does; tries to come in are counted in the database besides.
+        services.AddRateLimiter(options =>
+        {
+            options.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
+            options.GlobalLimiter = PartitionedRateLimiter.Create<HttpContext, string>(context => Signed.Of(context) is { } signed
+                ? RateLimitPartition.GetTokenBucketLimiter($"person {signed.SignedIn.Person}", _ => Bucket(1000, 200))
+                : RateLimitPartition.GetTokenBucketLimiter($"address {context.Connection.RemoteIpAddress}", _ => Bucket(200, 20)));
+        });
         services.AddRouting(options => options.LowercaseUrls = true);
         services.AddResponseCompression(options =>
         {
@@ -90,8 +112,17 @@ public static class WebSetup
         services.AddOptions<HostOptions>().Configure(options => options.ShutdownTimeout = TimeSpan.FromSeconds(5));
     }
 
-    private static void UsePipeline(WebApplication app)
+    private static TokenBucketRateLimiterOptions Bucket(int most, int aSecond) => new() { TokenLimit = most, TokensPerPeriod = aSecond, ReplenishmentPeriod = TimeSpan.FromSeconds(1), QueueLimit = 0, AutoReplenishment = true };
+
+    private static void UsePipeline(WebApplication app, Settings settings)
     {
+        if (settings.BehindProxy)
+        {
+            // Only a proxy on this machine is believed, which is where this listens.
+            app.UseForwardedHeaders(new ForwardedHeadersOptions { ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto });
+            app.UseHsts();
+        }
+
         app.UseMiddleware<SafetyHeaders>();
         app.UseResponseCompression();
         app.UseMiddleware<DatabaseAway>();
@@ -111,7 +142,9 @@ public static class WebSetup
         app.UseMiddleware<ReadableRequests>();
         app.UseRouting();
         app.UseAuthentication();
+        app.UseRateLimiter();
         app.UseAuthorization();
+        app.UseRequestTimeouts();
         app.MapRazorPages();
         app.MapGroup("").AllowAnonymous().MapHealth();
         // What is only worked out may be asked by whoever may look.
@@ -123,6 +156,7 @@ public static class WebSetup
         asked.MapSettings();
         asked.MapOpenApi("/openapi/{documentName}.json");
         app.MapGroup("").Allow(Role.Viewer, Role.Apprentice).MapEntries();
+        asked.MapLive();
         app.MapGroup("").Allow(Role.Viewer, Role.Technician).MapFiles();
     }
 }

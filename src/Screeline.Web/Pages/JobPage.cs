@@ -37,6 +37,18 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     /// <summary>The job as it stands.</summary>
     public Job Job { get; private set; } = null!;
 
+    /// <summary>The last entry that this page knows of; where it shows what would come next, that is not in it.</summary>
+    public int SeenHead => _realHead ?? Job.Head;
+
+    private int? _realHead;
+
+    /// <summary>Shows the job as it would stand after something that was not kept yet.</summary>
+    protected void Pretend(Job job)
+    {
+        _realHead ??= Job.Head;
+        Job = job;
+    }
+
     /// <summary>Who works here now.</summary>
     public Person Person { get; private set; } = null!;
 
@@ -82,8 +94,16 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
         ViewData["Band"] = this;
         ViewData["Frame"] = "frame-job";
         await PrepareAsync();
+        // What scripts need to keep the work going without a network and to see what others do.
+        ViewData["Kept"] = new KeptFrame(Number, SeenHead, Then, TickId);
         await next();
     }
+
+    /// <summary>Where the page stands that follows when its main action is done, made ahead for when the network is away; null when there is none.</summary>
+    protected virtual string? Then => null;
+
+    /// <summary>The id that pages made ahead give the entry of this page's main action.</summary>
+    protected virtual Guid? TickId => null;
 
     /// <summary>Loads what this page needs besides the job, before every handler.</summary>
     protected virtual Task PrepareAsync() => Task.CompletedTask;
@@ -238,3 +258,10 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     private static Guid Derived(Guid first, int index) =>
         index == 0 ? first : new Guid(SHA256.HashData([.. first.ToByteArray(), (byte)index]).AsSpan(0, 16));
 }
+
+/// <summary>What scripts need of a job's page.</summary>
+/// <param name="Number">The job.</param>
+/// <param name="Head">The last entry the page knows of.</param>
+/// <param name="Then">The page that follows its main action, made ahead.</param>
+/// <param name="TickId">The id that page gives the action's entry.</param>
+public sealed record KeptFrame(long Number, int Head, string? Then, Guid? TickId);

@@ -157,6 +157,8 @@ document.addEventListener("alpine:init", () => {
   setInterval(tick, 1000);
   fit();
   document.addEventListener("htmx:after:swap", fit);
+  // What others did came by itself; what is half typed stays.
+  document.addEventListener("screeline:shown", () => { fit(); restore(); });
   // After the parts that listen to fields have begun to.
   document.addEventListener("alpine:initialized", restore);
   window.addEventListener("pageshow", (event) => event.persisted && restore());
