@@ -110,22 +110,23 @@ public sealed class TryStore(Database database)
     /// <returns>Until when it is locked, for a try that comes too early; null when it may be looked at.</returns>
     public async Task<DateTimeOffset?> CountAsync(string what, int allowed, CancellationToken cancel = default)
     {
-        await using var command = database.Command(
+        await using var connection = await database.OpenAsync(cancel);
+        // One transaction; the row is locked between looking and counting, also when it is new.
+        await using var count = new NpgsqlBatch(connection);
+        count.Add("insert into sign_in_tries (what, failures, last_at) values ($1, 0, now()) on conflict do nothing", what);
+        count.Add("select locked_until from sign_in_tries where what = $1 for update", what);
+        count.Add(
             """
-            with before as (select locked_until from sign_in_tries where what = $1 for update),
-            counted as (
-              insert into sign_in_tries as t (what, failures, last_at, locked_until) values ($1, 1, now(), null)
-              on conflict (what) do update set
-                failures = case when t.locked_until > now() then t.failures when t.last_at < now() - interval '15 minutes' then 1 else t.failures + 1 end,
-                last_at = now(),
-                locked_until = case
-                  when t.locked_until > now() then t.locked_until
-                  when t.last_at < now() - interval '15 minutes' or t.failures + 1 < $2 then null
-                  else now() + least(interval '15 minutes', interval '30 seconds' * power(2, least(10, t.failures + 1 - $2))) end
-              returning 1)
-            select (select locked_until from before where locked_until > now()) from counted
-            """).With(what, allowed);
-        return await command.ExecuteScalarAsync(cancel) is DateTime until ? new DateTimeOffset(until, TimeSpan.Zero) : null;
+            update sign_in_tries t set
+              failures = case when t.last_at < now() - interval '15 minutes' then 1 else t.failures + 1 end,
+              last_at = now(),
+              locked_until = case
+                when t.last_at < now() - interval '15 minutes' or t.failures + 1 < $2 then null
+                else now() + least(interval '15 minutes', interval '30 seconds' * power(2, least(10, t.failures + 1 - $2))) end
+            where what = $1 and coalesce(locked_until <= now(), true)
+            """, what, allowed);
+        await using var reader = await count.ExecuteReaderAsync(cancel);
+        return await reader.RowsAsync(r => r.IsDBNull(0) ? (DateTimeOffset?)null : r.GetFieldValue<DateTimeOffset>(0), cancel) is [{ } until] && until > DateTimeOffset.UtcNow ? until : null;
     }
 
     /// <summary>Forgets failed tries.</summary>

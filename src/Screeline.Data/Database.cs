@@ -33,6 +33,32 @@ public sealed class Database : IAsyncDisposable
     /// <summary>An open connection.</summary>
     public ValueTask<NpgsqlConnection> OpenAsync(CancellationToken cancel = default) => _source.OpenConnectionAsync(cancel);
 
+    /// <summary>Hears which job grew to how many entries, whichever process let it, until the connection breaks or nobody waits any longer.</summary>
+    /// <param name="grew">Told for each, as it is committed.</param>
+    /// <param name="begun">Told once it listens: what came before was not heard.</param>
+    /// <param name="cancel">Ends it.</param>
+    public async Task ListenAsync(Action<Guid, int> grew, Action begun, CancellationToken cancel)
+    {
+        await using var connection = await OpenAsync(cancel);
+        connection.Notification += (_, told) =>
+        {
+            if (told.Payload.Split(' ') is [var id, var position] && Guid.TryParse(id, out var job) && int.TryParse(position, System.Globalization.CultureInfo.InvariantCulture, out var head))
+            {
+                grew(job, head);
+            }
+        };
+        await using (var listen = new NpgsqlCommand("listen job_grew", connection))
+        {
+            await listen.ExecuteNonQueryAsync(cancel);
+        }
+
+        begun();
+        while (true)
+        {
+            await connection.WaitAsync(cancel);
+        }
+    }
+
     /// <summary>A command outside a transaction.</summary>
     public NpgsqlCommand Command(string sql) => _source.CreateCommand(sql);
 

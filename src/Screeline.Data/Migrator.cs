@@ -63,6 +63,14 @@ public static class Migrator
         ? "the owner's role may not create roles. Give it CREATEROLE, or create the role screeline_app beforehand."
         : error.Message.ReplaceLineEndings(" ");
 
+    /// <summary>The first migration in the database that this program does not know; null when it knows all.</summary>
+    public static async Task<string?> UnknownAsync(string owner, CancellationToken cancel = default)
+    {
+        await using var connection = new NpgsqlConnection(owner);
+        await connection.OpenAsync(cancel);
+        return (await AppliedAsync(connection, cancel)).FirstOrDefault(name => !Known.Contains(name));
+    }
+
     /// <summary>Migrations recorded in the database.</summary>
     internal static async Task<IReadOnlyList<string>> AppliedAsync(NpgsqlConnection connection, CancellationToken cancel)
     {

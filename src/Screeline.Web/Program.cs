@@ -1,12 +1,17 @@
 using Screeline.Library;
 using Screeline.Web.Infrastructure;
 
-// Three things can be asked of this program: "prepare" makes the database ready and ends, "library" prints what the library
-// covers; anything else serves.
+// Four things can be asked of this program: "prepare" makes the database ready and ends, "check" works its chains out again, "library"
+// prints what the library covers; anything else serves.
 if (args.FirstOrDefault() == "library")
 {
     Console.Write(LibraryTable.Write(ShippedLibrary.Load()));
     return 0;
+}
+
+if (args.FirstOrDefault() == "check")
+{
+    return await Preparation.CheckAsync(args.ElementAtOrDefault(1));
 }
 
 if (args.FirstOrDefault() == "prepare")

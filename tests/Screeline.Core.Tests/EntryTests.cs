@@ -49,6 +49,8 @@ public sealed class EntryTests
         new HandedBack("f", null, null, new CauseSaid("age", "noted"), ["five-starts"]),
         new SentBack("five-starts", "main-nut", "loose"),
         new PartCancelled("a nest"),
+        new SecondWanted(Guid.NewGuid(), "Supports"),
+        new SecondSigned(Guid.NewGuid()),
         new EntryWithdrawn(Guid.NewGuid()),
         new EntryCorrected(Guid.NewGuid(), JsonDocument.Parse("{\"tool\": \"t\"}").RootElement),
     ];

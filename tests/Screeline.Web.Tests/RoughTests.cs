@@ -47,9 +47,9 @@ public sealed class RoughTests(Site site)
         b.Press("[data-main]");
         var now = b.One("h1.act").Text;
         b.GoToTab(first);
-        b.Press("[data-main]", () => b.All("#refusal").Count > 0 || b.One("h1.act").Text == now);
-        b.Reload();
-        Assert.Equal(now, b.One("h1.act").Text);
+        // What was done in the other one comes by itself; the hand is not asked to press what is done.
+        b.Until(() => b.One("h1.act").Text == now, $"the older tab still shows {b.One("h1.act").Text}");
+        Assert.Empty(b.All("#refusal"));
     }
 
     [Theory]

@@ -50,11 +50,33 @@ public sealed class Site : IAsyncLifetime
         var answer = await client.PostAsync("/sign-in", new FormUrlEncodedContent(new Dictionary<string, string>
         {
             ["form-token"] = page.QuerySelector("#sign-in input[name=form-token]")!.GetAttribute("value")!,
-            ["login"] = LoginOf[person],
+            ["login"] = LoginOf.GetValueOrDefault(person, person),
             ["password"] = SignIn.DemoAccounts.Password,
         }));
         Assert.True(answer.StatusCode == HttpStatusCode.Redirect, $"sign-in: {answer.StatusCode}");
         return cookies.GetCookies(Address)[SignIn.SignInSetup.Cookie]!.Value;
+    }
+
+    private Lazy<Task<string>>? _viewer;
+
+    /// <summary>The cookie of a viewer, whom the foreman lets in; the demo has none.</summary>
+    public Task<string> ViewerAsync()
+    {
+        lock (_cookies)
+        {
+            _viewer ??= new Lazy<Task<string>>(async () =>
+            {
+                var login = $"viewer{Guid.NewGuid():N}"[..20];
+                await using var connection = new NpgsqlConnection(Owner);
+                await connection.OpenAsync();
+                await using var add = new NpgsqlCommand("with p as (insert into people (id, name, role) values (gen_random_uuid(), 'Somebody who looks', 'viewer') returning id) insert into accounts (person_id, login, password_hash) select p.id, $1, a.password_hash from p, accounts a where a.login = 'ansa'", connection);
+                add.Parameters.Add(new NpgsqlParameter { Value = login });
+                await add.ExecuteNonQueryAsync();
+                return await SignInAsync(login);
+            });
+        }
+
+        return _viewer.Value;
     }
 
     private static readonly Dictionary<string, string> LoginOf = new() { [Ansa] = "ansa", [Bram] = "bram", [Nell] = "nell", [Orrin] = "orrin" };
@@ -99,6 +121,34 @@ public sealed class Site : IAsyncLifetime
         }
     }
 
+    /// <summary>A second process on the same database, as they stand behind a proxy; ends with the site.</summary>
+    public async Task<Uri> StartAnotherAsync()
+    {
+        var port = FreePort();
+        _others.Add(Launch(port, []));
+        var address = new Uri($"http://127.0.0.1:{port}");
+        using var client = new HttpClient { BaseAddress = address };
+        for (var deadline = DateTime.UtcNow.AddSeconds(60); ;)
+        {
+            try
+            {
+                if ((await client.GetAsync("/health/ready")).IsSuccessStatusCode)
+                {
+                    return address;
+                }
+            }
+            catch (HttpRequestException) when (DateTime.UtcNow < deadline)
+            {
+                // Not listening yet.
+            }
+
+            Assert.True(DateTime.UtcNow < deadline, "The second process did not get ready.");
+            await Task.Delay(50);
+        }
+    }
+
+    private readonly List<Process> _others = [];
+
     /// <summary>Kills the process with SIGKILL, as a crash would.</summary>
     public async Task KillAsync()
     {
@@ -114,6 +164,12 @@ public sealed class Site : IAsyncLifetime
         }
 
         _process?.Dispose();
+        foreach (var other in _others)
+        {
+            other.Kill(entireProcessTree: true);
+            other.Dispose();
+        }
+
         Cable.Dispose();
     }
 

@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using System.Threading.Channels;
-using Npgsql;
 using Screeline.Data;
 
 namespace Screeline.Web.Infrastructure;
@@ -33,18 +32,7 @@ public sealed class JobFeed(Database database, ILogger<JobFeed> log) : Backgroun
         {
             try
             {
-                await using var connection = await database.OpenAsync(stoppingToken);
-                connection.Notification += (_, told) => Tell(told.Payload);
-                await using (var listen = new NpgsqlCommand("listen job_grew", connection))
-                {
-                    await listen.ExecuteNonQueryAsync(stoppingToken);
-                }
-
-                TellAll();
-                while (true)
-                {
-                    await connection.WaitAsync(stoppingToken);
-                }
+                await database.ListenAsync(Tell, TellAll, stoppingToken);
             }
             catch (Exception e) when (Database.IsAway(e) || e is InvalidOperationException)
             {
@@ -58,14 +46,11 @@ public sealed class JobFeed(Database database, ILogger<JobFeed> log) : Backgroun
         }
     }
 
-    private void Tell(string payload)
+    private void Tell(Guid job, int head)
     {
-        if (payload.Split(' ') is [var id, var position] && Guid.TryParse(id, out var job) && int.TryParse(position, System.Globalization.CultureInfo.InvariantCulture, out var head))
+        foreach (var (channel, _) in _listeners.Where(l => l.Value == job))
         {
-            foreach (var (channel, _) in _listeners.Where(l => l.Value == job))
-            {
-                channel.Writer.TryWrite(head);
-            }
+            channel.Writer.TryWrite(head);
         }
     }
 

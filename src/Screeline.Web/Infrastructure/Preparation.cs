@@ -64,6 +64,46 @@ public static class Preparation
         }
     }
 
+    /// <summary>Works the whole record out again and prints what it found; with a head from a sheet or a file, where that stands.</summary>
+    /// <returns>0 when it is whole and the head is in it, 1 when not, 2 and 3 when it could not be looked at.</returns>
+    public static async Task<int> CheckAsync(string? head)
+    {
+        var settings = Settings.FromEnvironment();
+        if (settings.Fault is { } fault)
+        {
+            await Console.Error.WriteLineAsync(fault);
+            return 2;
+        }
+
+        try
+        {
+            await using var database = new Database(settings.Owner);
+            if (await Migrator.UnknownAsync(settings.Owner) is { } unknown)
+            {
+                await Console.Error.WriteLineAsync($"The database is newer than this program (it has {unknown}).");
+                return 3;
+            }
+
+            var trail = new TrailStore(database);
+            var report = await trail.CheckAsync();
+            Console.WriteLine(report.Break ?? $"Whole: {report.Jobs} jobs, {report.Entries} entries, {report.Links} links. Nothing kept before the last head that was printed or exported has been changed since.");
+            Console.WriteLine($"End of the chain: {report.Tip}");
+            if (string.IsNullOrEmpty(head))
+            {
+                return report.Break is null ? 0 : 1;
+            }
+
+            var found = head.Length >= 8 && head.All(char.IsAsciiHexDigit) ? await trail.FindAsync(head.ToLowerInvariant()) : [];
+            Console.WriteLine(found.Count == 0 ? $"The head {head} is not in this record." : string.Join('\n', found.Select(f => $"The head is job {f.Number}'s, entry {f.Position} of {f.Last}.")));
+            return report.Break is null && found.Count > 0 ? 0 : 1;
+        }
+        catch (Exception e) when (Database.IsAway(e))
+        {
+            await Console.Error.WriteLineAsync($"The database cannot be looked at ({e.Message.ReplaceLineEndings(" ")}).");
+            return 3;
+        }
+    }
+
     // The demo's own people, or a code for the first foreman; and whoever the environment's token works as.
     private static async Task LetInAsync(Database database, bool demo, Settings settings)
     {

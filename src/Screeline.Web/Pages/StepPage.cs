@@ -151,39 +151,71 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
     }
 
     /// <inheritdoc/>
-    protected override string? Then =>
-        Job.Map is null || LooksAway || Due is not { } due ? null
-        : Phase == WorkPhase.Apart && due == Order[^1] ? $"/jobs/{Number}/refit?as_if={AsIfStart}"
-        : $"/jobs/{Number}/{Stage.Slug()}?as_if={Uri.EscapeDataString(due)}";
+    protected override string? Then
+    {
+        get
+        {
+            if (Job.Map is null || LooksAway || Due is not { } due)
+            {
+                return null;
+            }
+
+            var last = Order.All(id => id == due || Done.ContainsKey(id));
+            return WaitNotBegun ? Ahead(Stage, BegunMark + due)
+                : !last ? Ahead(Stage, due)
+                : Phase == WorkPhase.Apart ? Ahead(Stage.Refit, AsIfStart)
+                : $"/jobs/{Number}/prove";
+        }
+    }
 
     /// <inheritdoc/>
     protected override Guid? TickId => Due is { } due && !LooksAway ? AheadId(Phase, due) : null;
 
-    private const string AsIfStart = "start";
+    private const string AsIfStart = "start", BegunMark = "~";
 
-    // Ticks every step that is open, up to and with the one named.
+    // No way is longer; a name that no step has must not go round for ever.
+    private const int MostSteps = 300;
+
+    private string Ahead(Stage stage, string last) => $"/jobs/{Number}/{stage.Slug()}?as_if={Uri.EscapeDataString(last)}";
+
+    // Does what would be done next, one thing after the other, up to and with what is named: a step, or a wait begun.
     private void Pretend(string last)
     {
         if (Phase == WorkPhase.Refit)
         {
-            PretendAll(WorkPhase.Apart, Job.Route?.Payload.Removal ?? [], null);
+            Pretend(WorkPhase.Apart, () => Job.Route?.Payload.Removal ?? [], null);
         }
 
         if (last != AsIfStart)
         {
-            PretendAll(Phase, [.. Order], last);
+            Pretend(Phase, () => Order, last);
         }
     }
 
-    private void PretendAll(WorkPhase phase, IReadOnlyList<string> order, string? last)
+    private void Pretend(WorkPhase phase, Func<IReadOnlyList<string>> order, string? last)
     {
-        var done = phase == WorkPhase.Apart ? Job.Removed : Job.Refitted;
-        foreach (var step in order.TakeWhile(s => s != last).Concat(last is null ? [] : order.Where(s => s == last)).Where(s => !done.ContainsKey(s)))
+        for (var i = 0; i < MostSteps && WorkOrder.Due(Job, order(), phase, Now) is { } due; i++)
         {
-            var fasteners = Job.FastenersOf(step);
-            int? cell = phase == WorkPhase.Apart && Map.Operation(step) is { Kind: OperationKind.Open } && fasteners.Any(f => f.Count > 0) ? Job.Count.FreeCell : null;
-            FastenerOutcome[] outcomes = phase == WorkPhase.Apart ? [] : [.. fasteners.Select(f => FastenerCount.Expected(Job, step, f))];
-            Pretend(Job.With([new EntryDraft(AheadId(phase, step), Job.Id, 0, Person.Id, Now, new StepDone(phase, step, cell, outcomes))]));
+            var minutes = Map.Step(due)?.WaitMinutes ?? (phase == WorkPhase.Apart ? Map.Operation(due)?.WaitMinutes : null) ?? 0;
+            if (minutes > 0 && Job.Timers.All(t => t.Payload.Step != due))
+            {
+                Pretend(Job.With([new EntryDraft(Guid.NewGuid(), Job.Id, 0, Person.Id, Now, new TimerStarted(due, TimerKind.Wait, minutes, Title(due)))]));
+                if (last == BegunMark + due)
+                {
+                    return;
+                }
+
+                continue;
+            }
+
+            var fasteners = Job.FastenersOf(due);
+            int? cell = phase == WorkPhase.Apart && Map.Operation(due) is { Kind: OperationKind.Open } && fasteners.Count > 0 ? Job.Count.FreeCell : null;
+            FastenerOutcome[] outcomes = phase == WorkPhase.Apart ? [] : [.. fasteners.Select(f => FastenerCount.Expected(Job, due, f))];
+            Pretend(Job.With([new EntryDraft(AheadId(phase, due), Job.Id, 0, Person.Id, Now, new StepDone(phase, due, cell, outcomes))]));
+            if (due == last)
+            {
+                return;
+            }
         }
     }
 

@@ -1,3 +1,4 @@
+using System.Security.Claims;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.Authorization;
@@ -62,13 +63,26 @@ public static class SignInSetup
     private static async Task ValidateAsync(CookieValidatePrincipalContext context)
     {
         var accounts = context.HttpContext.RequestServices.GetRequiredService<AccountStore>();
-        if (context.Principal is { } principal && await Signed.ReadAsync(principal, accounts, DateTimeOffset.UtcNow, context.HttpContext.RequestAborted) is { } signed)
+        if (context.Principal is { } principal && await ReadAsync(principal, accounts, context.HttpContext.RequestAborted) is { } signed)
         {
             context.HttpContext.Features.Set(signed);
         }
         else
         {
             context.RejectPrincipal();
+        }
+    }
+
+    // A connection that broke while nobody used it shows only now; the next one is new. Nothing is changed by looking twice.
+    private static async Task<Signed?> ReadAsync(ClaimsPrincipal principal, AccountStore accounts, CancellationToken cancel)
+    {
+        try
+        {
+            return await Signed.ReadAsync(principal, accounts, DateTimeOffset.UtcNow, cancel);
+        }
+        catch (Exception e) when (Database.IsAway(e))
+        {
+            return await Signed.ReadAsync(principal, accounts, DateTimeOffset.UtcNow, cancel);
         }
     }
 

@@ -70,7 +70,7 @@
     const value = fields.find(([name, v]) => ["value", "choice", "text", "size", "pick"].includes(name) && typeof v === "string" && v)?.[1];
     return {
       job: match[1], url: url.pathname + url.search, fields, at: Date.now(), words: (words.trim().split("\n")[0] + (value ? `: ${value}` : "")).slice(0, 120),
-      then: form.querySelector("[data-main]") && /handler=Done/.test(url.search) ? frame().dataset.then || null : null, tick: frame().dataset.tick || null, state: "waiting",
+      then: form.querySelector("[data-main]") && /handler=(Done|Timer)\b/.test(url.search) ? frame().dataset.then || null : null, tick: frame().dataset.tick || null, state: "waiting",
     };
   };
 
@@ -110,7 +110,7 @@
     const entry = item.fields.find(([name]) => name === "entry")[1];
     item.before = frame().outerHTML;
     await put(item);
-    if (item.tick && item.then) {
+    if (item.tick && /handler=Done/.test(item.url)) {
       ids.set(item.tick, entry);
     }
     await tell();
@@ -400,9 +400,9 @@
   const resume = async () => {
     await tell();
     const mine = (await waiting()).filter((i) => i.job === frame().dataset.job);
-    mine.filter((i) => i.tick && i.then).forEach((i) => ids.set(i.tick, i.fields.find(([name]) => name === "entry")[1]));
+    mine.filter((i) => i.tick && /handler=Done/.test(i.url)).forEach((i) => ids.set(i.tick, i.fields.find(([name]) => name === "entry")[1]));
     const last = mine.filter((i) => i.then).at(-1);
-    if (last && location.pathname === last.url.split("?")[0]) {
+    if (last && works.test(location.pathname)) {
       away = true;
       await showAhead(last.then);
     }

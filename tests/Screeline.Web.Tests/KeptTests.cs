@@ -1,0 +1,248 @@
+using System.Net;
+using System.Text;
+using System.Text.Json.Nodes;
+
+namespace Screeline.Web.Tests;
+
+/// <summary>No entry is lost: the network drops, people change places, two work on one job, and two processes serve them.</summary>
+public sealed class KeptTests(Site site)
+{
+    private Task<long> CountAsync(long job, string kind = "%") => site.ScalarAsync<long>($"select count(*) from entries e join jobs j on j.id = e.job_id where j.number = {job} and kind like '{kind}'")!;
+
+    private static void AheadIsThere(Browser b) => b.Until(() => b.Script<bool>("return !!document.documentElement.dataset.ahead"), "the pages ahead are not on this device");
+
+    private static int Waiting(Browser b) => (int)(b.Number("return Number((document.querySelector('.kept:not([hidden]) .kept-count')?.textContent ?? '0').split(' ')[0])") ?? 0);
+
+    // Presses the main action of a step and waits for the next one.
+    private static bool Tick(Browser b)
+    {
+        var before = b.Script<string>("return (document.getElementById('frame').dataset.tick ?? '') + (document.getElementById('frame').dataset.then ?? '')");
+        if (!b.Script<bool>("return !!document.querySelector('.actions form [data-main]:not(.shut):not(:disabled)')"))
+        {
+            return false;
+        }
+
+        b.Press("[data-main]", () => b.Script<bool>("const f = document.getElementById('frame'); return (f.dataset.tick ?? '') + (f.dataset.then ?? '') !== arguments[0] || !!document.querySelector('.actions button:disabled')", before));
+        return true;
+    }
+
+    [Fact]
+    public async Task The_network_drops_for_forty_ticks_and_every_one_is_there_afterwards()
+    {
+        var job = await site.JobAtAsync("codes-saved");
+        using var cable = new Cable(site.Address.Port);
+        using var b = new Browser(site, 390, 844, through: new Uri($"http://127.0.0.1:{cable.Port}"));
+        b.Open($"/jobs/{job}/take-apart");
+        AheadIsThere(b);
+        var before = await CountAsync(job);
+        cable.Cut();
+        var ticks = 0;
+        while (ticks < 40 && Tick(b))
+        {
+            ticks++;
+            Assert.Equal(ticks, b.Until(() => Waiting(b) is > 0 and var n && n >= ticks ? n : 0, "it is not told what waits"));
+        }
+
+        Assert.True(ticks >= 20, $"{ticks} ticks; then {b.Path}: {b.One(".actions").Text}");
+        // What goes wrong is told too, without a network: a note and a part that clings.
+        Assert.Equal(before, await CountAsync(job));
+        Assert.Contains("kept here, not yet sent", b.One("#kept").Text, StringComparison.Ordinal);
+        cable.Mend();
+        b.Until(() => Waiting(b) == 0, $"not sent: {b.One("#kept").Text}");
+        Assert.Equal(before + ticks, await CountAsync(job));
+        Assert.Equal(0L, await site.ScalarAsync<long>($"select disputes from job_summaries s join jobs j on j.id = s.job_id where j.number = {job}"));
+        // They happened when they were pressed, not when they arrived.
+        Assert.True(await site.ScalarAsync<bool>($"select bool_and(occurred_at < received_at) from (select * from entries e join jobs j on j.id = e.job_id where j.number = {job} order by position desc limit {ticks}) x"));
+        Assert.DoesNotContain(b.Complaints, c => !c.Contains("ERR_", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public async Task Every_kind_of_form_is_kept_and_a_reload_goes_on_from_there()
+    {
+        var job = await site.JobAtAsync("intake-duct");
+        using var cable = new Cable(site.Address.Port);
+        using var b = new Browser(site, 390, 844, through: new Uri($"http://127.0.0.1:{cable.Port}"));
+        b.Open($"/jobs/{job}/take-apart");
+        AheadIsThere(b);
+        b.Until(() => b.Script<bool>("return !!navigator.serviceWorker.controller"), "no worker");
+        b.Open($"/jobs/{job}/take-apart");
+        AheadIsThere(b);
+        var before = await CountAsync(job);
+        cable.Cut();
+        b.Script<object?>("document.querySelector('form[action*=\"handler=Note\"] [name=text]').value = 'clip was broken already'; document.querySelector('form[action*=\"handler=Note\"]').requestSubmit(); return null");
+        b.Until(() => Waiting(b) == 1, "the note is not kept");
+        Assert.True(Tick(b));
+        b.Until(() => Waiting(b) == 2, "the tick is not kept");
+        var act = b.One("h1.act").Text;
+        // Taken back, and done again: the tick was not sent yet, and its id is known all the same.
+        b.Press("form[action*=Undo] button", () => b.Script<bool>("return document.querySelector('h1.act').innerText !== arguments[0]", act));
+        Assert.True(Tick(b));
+        b.Until(() => Waiting(b) == 4, "not all is kept");
+        Assert.Equal(act, b.One("h1.act").Text);
+        b.Reload();
+        b.Until(() => Waiting(b) == 4 && b.One("h1.act").Text == act, "a reload lost it");
+        cable.Mend();
+        b.Press("#kept button", () => Waiting(b) == 0);
+        Assert.Equal(before + 4, await CountAsync(job));
+        Assert.Equal(act, b.One("h1.act").Text);
+        Assert.Equal(0L, await site.ScalarAsync<long>($"select disputes from job_summaries s join jobs j on j.id = s.job_id where j.number = {job}"));
+    }
+
+    [Fact]
+    public async Task A_conflict_is_shown_with_both_versions_and_a_choice()
+    {
+        var job = await site.JobAtAsync("intake-duct");
+        using var cable = new Cable(site.Address.Port);
+        using var b = new Browser(site, 390, 844, through: new Uri($"http://127.0.0.1:{cable.Port}"));
+        b.Open($"/jobs/{job}/take-apart");
+        AheadIsThere(b);
+        cable.Cut();
+        Assert.True(Tick(b));
+        b.Until(() => Waiting(b) == 1, "not kept");
+        using (var other = new PlainBrowser(site, Site.Bram))
+        {
+            await other.OpenAsync($"/jobs/{job}/take-apart");
+            await other.SubmitAsync(other.MainForm);
+        }
+
+        var before = await CountAsync(job);
+        cable.Mend();
+        var choice = b.Until(() => b.All(".kept-choice").FirstOrDefault(), "no choice is offered");
+        Assert.Contains("somebody else came first", choice.Text, StringComparison.Ordinal);
+        Assert.Contains("Bram Quillow", choice.Text, StringComparison.Ordinal);
+        Assert.Contains("Ansa Tollard", choice.Text, StringComparison.Ordinal);
+        Assert.Equal(before, await CountAsync(job));
+        b.Press(".kept-choice button:last-of-type", () => Waiting(b) == 0);
+        Assert.Equal(before, await CountAsync(job));
+    }
+
+    [Fact]
+    public async Task An_expired_sign_in_keeps_what_waits_and_the_next_one_does_not_change_who_did_it()
+    {
+        await using var own = new Site();
+        await own.InitializeAsync();
+        var job = await own.JobAtAsync("intake-duct");
+        using var cable = new Cable(own.Address.Port);
+        using var b = new Browser(own, 390, 844, person: Site.Bram, through: new Uri($"http://127.0.0.1:{cable.Port}"));
+        b.Open($"/jobs/{job}/take-apart");
+        AheadIsThere(b);
+        cable.Cut();
+        Assert.True(Tick(b));
+        b.Until(() => Waiting(b) == 1, "not kept");
+        await own.ScalarAsync<Guid>($"update accounts set stamp = gen_random_uuid() where person_id = '{Site.Bram}' returning stamp");
+        cable.Mend();
+        b.Press("#kept .kept-sign-in", () => b.Path == "/sign-in");
+        b.Press(".sample-accounts button", () => b.Path.EndsWith("/take-apart", StringComparison.Ordinal));
+        b.Until(() => Waiting(b) == 0, "not sent");
+        var (actor, sentBy) = (await own.ScalarAsync<Guid>($"select actor from entries e join jobs j on j.id = e.job_id where j.number = {job} order by position desc limit 1"), await own.ScalarAsync<Guid>($"select sent_by from entries e join jobs j on j.id = e.job_id where j.number = {job} order by position desc limit 1"));
+        Assert.Equal((Guid.Parse(Site.Bram), Guid.Parse(Site.Ansa)), (actor, sentBy));
+    }
+
+    [Fact]
+    public async Task The_same_tick_five_times_at_once_is_one()
+    {
+        var job = await site.JobAtAsync("intake-duct");
+        using var b = new PlainBrowser(site);
+        await b.OpenAsync($"/jobs/{job}/take-apart");
+        var fields = PlainBrowser.Fields(b.MainForm);
+        var before = await CountAsync(job);
+        var answers = await Task.WhenAll(Enumerable.Range(0, 5).Select(async _ =>
+        {
+            using var request = new HttpRequestMessage(HttpMethod.Post, b.MainForm.Action) { Content = new FormUrlEncodedContent(fields.Append(new("occurred_at", "2026-11-01T10:00:00.123+01:00"))), Headers = { { "X-Screeline-Kept", "1" } } };
+            return JsonNode.Parse(await (await b.Client.SendAsync(request)).Content.ReadAsStringAsync())!["state"]!.GetValue<string>();
+        }));
+        Assert.All(answers, a => Assert.Equal("kept", a));
+        Assert.Equal(before + 1, await CountAsync(job));
+    }
+
+    [Fact]
+    public async Task What_the_other_one_does_comes_within_two_seconds_also_across_processes()
+    {
+        await using var own = new Site();
+        await own.InitializeAsync();
+        var other = await own.StartAnotherAsync();
+        var job = await own.JobAtAsync("intake-duct");
+        using var a = new Browser(own, 390, 844);
+        // The sign-in of one process is good for the other.
+        using var b = new Browser(own, person: Site.Bram, through: other);
+        a.Open($"/jobs/{job}/take-apart");
+        b.Open($"/jobs/{job}/take-apart");
+        foreach (var (one, two) in new[] { (a, b), (b, a), (a, b) })
+        {
+            var act = two.One("h1.act").Text;
+            two.Until(() => two.Script<bool>("return !!window.EventSource && document.readyState === 'complete'"), "not loaded");
+            one.Press("[data-main]");
+            var watch = System.Diagnostics.Stopwatch.StartNew();
+            two.Until(() => two.One("h1.act").Text != act, "the other one's tick did not come");
+            Assert.InRange(watch.ElapsedMilliseconds, 0, 2000);
+        }
+
+        // What is half typed stays under the hand.
+        b.Open($"/jobs/{job}/take-apart");
+        b.Script<object?>("document.querySelectorAll('details').forEach(d => { d.open = true; }); return null");
+        b.Type("form[action*='handler=Note'] [name=text]", "half a sen");
+        a.Press("[data-main]");
+        b.Until(() => b.Text.Contains("Somebody else kept something", StringComparison.Ordinal), "it is not told");
+        Assert.Equal("half a sen", b.Script<string>("return document.querySelector('form[action*=\"handler=Note\"] [name=text]').value"));
+    }
+
+    /// <summary>An apprentice's supports: a colleague signs with a PIN on the same tablet, and only then it goes on.</summary>
+    [Fact]
+    public async Task A_second_person_signs_on_the_apprentices_tablet()
+    {
+        var job = await site.JobAtAsync("raised");
+        using var b = new PlainBrowser(site, Site.Nell);
+        await b.OpenAsync($"/jobs/{job}/take-apart");
+        await b.SubmitAsync(b.MainForm);
+        Assert.Contains("A second person looks.", b.Text, StringComparison.Ordinal);
+        await b.SubmitAsync(b.MainForm);
+        Assert.Equal(HttpStatusCode.Conflict, b.Status);
+        Assert.Contains("Nobody goes under it before a second person has looked", b.Text, StringComparison.Ordinal);
+        Assert.DoesNotContain(b.Page.QuerySelectorAll("form.second option"), o => o.TextContent.Contains("Nell", StringComparison.Ordinal));
+        await b.SubmitAsync("form.second", ("person", Site.Bram), ("pin", "1234"));
+        Assert.Contains("That PIN is not right", b.Text, StringComparison.Ordinal);
+        await b.SubmitAsync("form.second", ("person", Site.Bram), ("pin", "5186"));
+        Assert.DoesNotContain("A second person looks.", b.Text, StringComparison.Ordinal);
+        await b.SubmitAsync(b.MainForm);
+        Assert.Equal(HttpStatusCode.OK, b.Status);
+        await b.OpenAsync($"/jobs/{job}/history");
+        Assert.Contains("Bram Quillow", b.Text, StringComparison.Ordinal);
+        await b.OpenAsync($"/jobs/{job}/hand-back");
+        await b.SubmitAsync("#hand-back", ("found", "x"));
+        Assert.Equal(HttpStatusCode.Forbidden, b.Status);
+    }
+
+    /// <summary>A token reads or works, under its person's name, until it is taken back; a foreman's token does not administer.</summary>
+    [Fact]
+    public async Task A_program_comes_in_with_a_token()
+    {
+        using var b = new PlainBrowser(site, Site.Orrin);
+        async Task<string> MakeAsync(string scope)
+        {
+            await b.OpenAsync("/admin/tokens");
+            await b.SubmitAsync("form[action*='handler=Add']", ("name", $"scale {scope}"), ("person", Site.Orrin), ("scope", scope), ("days", "30"));
+            return b.Page.QuerySelector(".token")!.TextContent;
+        }
+
+        var (read, work) = (await MakeAsync("read"), await MakeAsync("work"));
+        using var program = new HttpClient { BaseAddress = site.Address };
+        async Task<HttpStatusCode> AskAsync(HttpMethod method, string path, string? token)
+        {
+            using var request = new HttpRequestMessage(method, path) { Content = method == HttpMethod.Post ? new StringContent("{}", Encoding.UTF8, "application/json") : null };
+            request.Headers.Authorization = token is null ? null : new("Bearer", token);
+            return (await program.SendAsync(request)).StatusCode;
+        }
+
+        var entries = $"/api/v1/jobs/{await site.ScalarAsync<Guid>("select id from jobs where number = 7")}/entries";
+        Assert.Equal(HttpStatusCode.Unauthorized, await AskAsync(HttpMethod.Get, entries, null));
+        Assert.Equal(HttpStatusCode.Unauthorized, await AskAsync(HttpMethod.Get, entries, read + "0"));
+        Assert.Equal(HttpStatusCode.OK, await AskAsync(HttpMethod.Get, entries, read));
+        Assert.Equal(HttpStatusCode.Forbidden, await AskAsync(HttpMethod.Post, entries, read));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, await AskAsync(HttpMethod.Post, entries, work));
+        Assert.Equal(HttpStatusCode.Forbidden, await AskAsync(HttpMethod.Get, "/admin/people", work));
+        Assert.Equal(0L, await site.ScalarAsync<long>($"select count(*) from api_tokens where encode(sha256, 'escape') like '%{work}%' or name like '%{work}%'"));
+        await b.OpenAsync("/admin/tokens");
+        await b.SubmitAsync("form[action*='handler=Revoke']");
+        Assert.Equal(HttpStatusCode.Unauthorized, await AskAsync(HttpMethod.Get, entries, work));
+    }
+}
