@@ -273,7 +273,9 @@ public sealed partial class JobStore(Database database, IFamilies families)
         }
 
         // What others did meanwhile is told before what it led to.
-        var since = stored.Where(e => added.Any(a => e.Position > a.Draft.BasedOn && Commutation.Clashes(a.Payload, e.Payload))).ToList();
+        // What was taken back was never so; and nobody who sends what they kept comes before themselves.
+        var gone = before.History.Where(h => h.WithdrawnBy is not null).Select(h => h.Entry.Id).ToHashSet();
+        var since = stored.Where(e => !gone.Contains(e.Id) && added.Any(a => e.Position > a.Draft.BasedOn && (outOfTurn == OutOfTurn.Refuse || e.Draft.Actor != a.Draft.Actor) && Commutation.Clashes(a.Payload, e.Payload))).ToList();
         return (since.Count > 0 ? new AppendResult.Clashed(before, since) : outOfOrder is not null ? new AppendResult.OutOfOrder(before, outOfOrder) : null, job);
     }
 

@@ -40,20 +40,37 @@ public sealed class KeptTests(Site site)
         while (ticks < 40 && Tick(b))
         {
             ticks++;
-            Assert.Equal(ticks, b.Until(() => Waiting(b) is > 0 and var n && n >= ticks ? n : 0, "it is not told what waits"));
+            b.Until(() => Waiting(b) == ticks, $"it is not told that {ticks} wait: {b.One("#kept").Text}");
         }
 
-        Assert.True(ticks >= 20, $"{ticks} ticks; then {b.Path}: {b.One(".actions").Text}");
-        // What goes wrong is told too, without a network: a note and a part that clings.
+        // A gate that hangs on what is measured stays shut here; what is measured is kept all the same. Then back and on again, to forty.
+        for (; ticks < 40 && b.All("form.check input[name=value]").FirstOrDefault(f => f.Displayed) is { } field; ticks++)
+        {
+            b.Script<object?>("arguments[0].value = '0.1'; arguments[0].form.requestSubmit(); arguments[0].closest('.row-check').remove(); return null", field);
+            b.Until(() => Waiting(b) == ticks + 1, $"check not kept: {b.One("#kept").Text}");
+        }
+
+        while (ticks < 40)
+        {
+            b.Press("form[action*=Undo] button", () => Waiting(b) == ticks + 1);
+            ticks++;
+            if (ticks < 40 && Tick(b))
+            {
+                ticks++;
+                b.Until(() => Waiting(b) == ticks, "not kept");
+            }
+        }
+
         Assert.Equal(before, await CountAsync(job));
-        Assert.Contains("kept here, not yet sent", b.One("#kept").Text, StringComparison.Ordinal);
+        Assert.Contains("40 kept here, not yet sent", b.One("#kept").Text, StringComparison.Ordinal);
         cable.Mend();
         b.Until(() => Waiting(b) == 0, $"not sent: {b.One("#kept").Text}");
-        Assert.Equal(before + ticks, await CountAsync(job));
-        Assert.Equal(0L, await site.ScalarAsync<long>($"select disputes from job_summaries s join jobs j on j.id = s.job_id where j.number = {job}"));
+        // Torques are told with their tick, a wait ends with its own.
+        Assert.Equal(before + 40, await CountAsync(job) - await CountAsync(job, "torque-set") - await CountAsync(job, "timer-ended"));
         // They happened when they were pressed, not when they arrived.
-        Assert.True(await site.ScalarAsync<bool>($"select bool_and(occurred_at < received_at) from (select * from entries e join jobs j on j.id = e.job_id where j.number = {job} order by position desc limit {ticks}) x"));
-        Assert.DoesNotContain(b.Complaints, c => !c.Contains("ERR_", StringComparison.Ordinal));
+        Assert.True(await site.ScalarAsync<bool>($"select bool_and(occurred_at < received_at) from (select * from entries e join jobs j on j.id = e.job_id where j.number = {job} order by position desc limit 40) x"));
+        Assert.DoesNotContain(b.Complaints, c => !c.Contains("ERR_", StringComparison.Ordinal) && !c.Contains("Failed to fetch", StringComparison.Ordinal));
+        Assert.Equal(0L, await site.ScalarAsync<long>($"select disputes::bigint from job_summaries s join jobs j on j.id = s.job_id where j.number = {job}"));
     }
 
     [Fact]
@@ -82,10 +99,10 @@ public sealed class KeptTests(Site site)
         b.Reload();
         b.Until(() => Waiting(b) == 4 && b.One("h1.act").Text == act, "a reload lost it");
         cable.Mend();
-        b.Press("#kept button", () => Waiting(b) == 0);
+        b.Until(() => Waiting(b) == 0, "not sent");
         Assert.Equal(before + 4, await CountAsync(job));
         Assert.Equal(act, b.One("h1.act").Text);
-        Assert.Equal(0L, await site.ScalarAsync<long>($"select disputes from job_summaries s join jobs j on j.id = s.job_id where j.number = {job}"));
+        Assert.Equal(0L, await site.ScalarAsync<long>($"select disputes::bigint from job_summaries s join jobs j on j.id = s.job_id where j.number = {job}"));
     }
 
     [Fact]
@@ -107,10 +124,10 @@ public sealed class KeptTests(Site site)
 
         var before = await CountAsync(job);
         cable.Mend();
-        var choice = b.Until(() => b.All(".kept-choice").FirstOrDefault(), "no choice is offered");
-        Assert.Contains("somebody else came first", choice.Text, StringComparison.Ordinal);
-        Assert.Contains("Bram Quillow", choice.Text, StringComparison.Ordinal);
-        Assert.Contains("Ansa Tollard", choice.Text, StringComparison.Ordinal);
+        var choice = b.Until(() => b.Script<string?>("return document.querySelector('.kept-choice')?.innerText"), "no choice is offered");
+        Assert.Contains("somebody else came first", choice, StringComparison.Ordinal);
+        Assert.Contains("Bram Quillow", choice, StringComparison.Ordinal);
+        Assert.Contains("Ansa Tollard", choice, StringComparison.Ordinal);
         Assert.Equal(before, await CountAsync(job));
         b.Press(".kept-choice button:last-of-type", () => Waiting(b) == 0);
         Assert.Equal(before, await CountAsync(job));

@@ -5,7 +5,6 @@ using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.DataProtection.KeyManagement;
 using Microsoft.AspNetCore.Http.Timeouts;
 using Microsoft.AspNetCore.HttpOverrides;
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.ResponseCompression;
 using Microsoft.Extensions.Options;
 using Screeline.Core.Jobs;
@@ -29,6 +28,8 @@ public static class WebSetup
         var builder = WebApplication.CreateBuilder(new WebApplicationOptions
         {
             Args = args,
+            // Pages are found in this program also when another one, a test, puts it together.
+            ApplicationName = typeof(WebSetup).Assembly.GetName().Name,
             ContentRootPath = AppContext.BaseDirectory,
             WebRootPath = Path.Combine(AppContext.BaseDirectory, "wwwroot"),
         });
@@ -77,11 +78,8 @@ public static class WebSetup
         services.AddSingleton<IConfigureOptions<KeyManagementOptions>>(provider =>
             new ConfigureOptions<KeyManagementOptions>(options => options.XmlRepository = new DatabaseKeys(provider.GetRequiredService<KeyStore>())));
 
-        services.AddRazorPages(options =>
-        {
-            options.Conventions.ConfigureFilter(new AutoValidateAntiforgeryTokenAttribute());
-            options.Conventions.UseRules();
-        });
+        // Every form of a page carries a token: Razor Pages look for it by themselves.
+        services.AddRazorPages(options => options.Conventions.UseRules());
         services.AddSignIn();
         services.AddAntiforgery(options =>
         {

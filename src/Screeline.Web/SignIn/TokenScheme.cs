@@ -23,6 +23,18 @@ public sealed class TokenScheme(IOptionsMonitor<AuthenticationSchemeOptions> opt
     public static string New() => Prefix + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
 
     /// <inheritdoc/>
+    protected override Task HandleChallengeAsync(AuthenticationProperties properties) => TellAsync(StatusCodes.Status401Unauthorized, "That token is unknown, expired or taken back.");
+
+    /// <inheritdoc/>
+    protected override Task HandleForbiddenAsync(AuthenticationProperties properties) => TellAsync(StatusCodes.Status403Forbidden, "That token does not allow it.");
+
+    private Task TellAsync(int status, string error)
+    {
+        Response.StatusCode = status;
+        return Response.WriteAsJsonAsync(new { error });
+    }
+
+    /// <inheritdoc/>
     protected override async Task<AuthenticateResult> HandleAuthenticateAsync()
     {
         var sent = Request.Headers.Authorization.ToString();

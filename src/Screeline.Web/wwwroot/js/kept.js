@@ -238,8 +238,11 @@
         }
         await tell();
       }
-    } catch {
-      // No network: what waits is on this device, and this is tried again.
+    } catch (error) {
+      // No network: what waits is on this device, and this is tried again. Anything else is a fault of ours and is told.
+      if (!(error instanceof TypeError)) {
+        console.error(error);
+      }
       away = true;
       pause = Math.min(pause * 2, 15000);
       retry();
