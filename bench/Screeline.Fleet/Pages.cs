@@ -6,12 +6,13 @@ namespace Screeline.Fleet;
 /// <summary>Asks for yard, job, vehicle and insight pages as people do, and tells how long the answers take.</summary>
 internal static partial class Pages
 {
-    private const string Cookie = "screeline-person=5c0a0000-0000-4000-8000-000000000001";
+    // The token the server was started with; and with SCREELINE_RATE=5000, since all users here come under one name.
+    private static readonly string? Bearer = Environment.GetEnvironmentVariable("SCREELINE_API_TOKEN");
 
     public static async Task<int> RunAsync(Uri address, int users, int seconds, int think)
     {
         using var client = new HttpClient(new SocketsHttpHandler { MaxConnectionsPerServer = users, UseCookies = false }) { BaseAddress = address };
-        client.DefaultRequestHeaders.Add("Cookie", Cookie);
+        client.DefaultRequestHeaders.Add("Authorization", $"Bearer {Bearer}");
         var yard = await client.GetStringAsync("/");
         var closed = await client.GetStringAsync("/?show=closed");
         var library = await client.GetStringAsync("/library");

@@ -1,12 +1,28 @@
 // A small load run against a Screeline that already serves the demo: how long each page takes from request to last byte on
 // loopback, and how long until an entry is stored. Bounded: it sends a fixed number of requests and ends.
 //   dotnet run -c Release --project bench/Screeline.Load -- [address] [requests a page] [writers]
+// Reading and ticking at a set rate over several processes, with the demo's accounts:
+//   dotnet run -c Release --project bench/Screeline.Load -- mixed SECONDS RATE ADDRESS [ADDRESS …]
+// The first form comes in with the token in SCREELINE_API_TOKEN; start the server with the same one, and with SCREELINE_RATE=5000.
 using System.Diagnostics;
 using System.Globalization;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 
+if (args is ["mixed", var forSeconds, var atRate, .. var several])
+{
+    List<Uri> addresses = [.. several.Select(a => new Uri(a))];
+    if (addresses.Count is < 1 or > 4 || addresses.Any(a => !a.IsLoopback) || !int.TryParse(forSeconds, out var s) || s is < 1 or > 300 || !int.TryParse(atRate, out var r) || r is < 1 or > 1000)
+    {
+        Console.Error.WriteLine("Only loopback, at most 300 seconds and 1000 requests a second.");
+        return 2;
+    }
+
+    return await Screeline.Load.Mixed.RunAsync(addresses, s, r);
+}
+
+var bearer = Environment.GetEnvironmentVariable("SCREELINE_API_TOKEN");
 var address = new Uri(args.ElementAtOrDefault(0) ?? "http://127.0.0.1:5080");
 var requests = int.Parse(args.ElementAtOrDefault(1) ?? "200", CultureInfo.InvariantCulture);
 var writers = int.Parse(args.ElementAtOrDefault(2) ?? "20", CultureInfo.InvariantCulture);
@@ -18,9 +34,7 @@ if (!address.IsLoopback || requests is < 1 or > 5000 || writers is < 0 or > 50)
 
 HttpClient Client(bool compressed = true)
 {
-    var cookies = new CookieContainer();
-    cookies.Add(address, new Cookie("screeline-person", "5c0a0000-0000-4000-8000-000000000001"));
-    return new HttpClient(new SocketsHttpHandler { CookieContainer = cookies, AutomaticDecompression = DecompressionMethods.None, UseCookies = true }) { BaseAddress = address, DefaultRequestHeaders = { { "Accept-Encoding", compressed ? "br" : "identity" } } };
+    return new HttpClient(new SocketsHttpHandler { AutomaticDecompression = DecompressionMethods.None }) { BaseAddress = address, DefaultRequestHeaders = { { "Accept-Encoding", compressed ? "br" : "identity" }, { "Authorization", $"Bearer {bearer}" } } };
 }
 
 using var client = Client();

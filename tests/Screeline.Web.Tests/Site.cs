@@ -13,7 +13,7 @@ namespace Screeline.Web.Tests;
 /// </summary>
 public sealed class Site : IAsyncLifetime
 {
-    private static readonly ConcurrentDictionary<bool, Lazy<Task<string>>> Templates = new();
+    private static readonly ConcurrentDictionary<(bool, string), Lazy<Task<string>>> Templates = new();
     // Roles belong to the whole server: two databases migrated at once would both make the same one. Nor can one template be copied twice at once.
     private static readonly SemaphoreSlim OneAtATime = new(1);
     private readonly List<string> _log = [];
@@ -32,6 +32,9 @@ public sealed class Site : IAsyncLifetime
     public string Owner { get; private set; } = "";
 
     public bool Demo { get; init; } = true;
+
+    /// <summary>Another PostgreSQL than the one that all tests share, as a connection string; null for that one.</summary>
+    public string? Server { get; init; }
 
     private readonly ConcurrentDictionary<string, Lazy<string>> _cookies = new(StringComparer.Ordinal);
 
@@ -83,9 +86,9 @@ public sealed class Site : IAsyncLifetime
 
     public async ValueTask InitializeAsync()
     {
-        _server = Environment.GetEnvironmentVariable("SCREELINE_TEST_DB") ?? throw new InvalidOperationException("SCREELINE_TEST_DB is not set: start the tests with ./test.");
+        _server = Server ?? Environment.GetEnvironmentVariable("SCREELINE_TEST_DB") ?? throw new InvalidOperationException("SCREELINE_TEST_DB is not set: start the tests with ./test.");
         // The demo is told once; every site takes a copy of it.
-        var template = await Templates.GetOrAdd(Demo, demo => new Lazy<Task<string>>(() => PrepareAsync(demo))).Value;
+        var template = await Templates.GetOrAdd((Demo, _server), what => new Lazy<Task<string>>(() => PrepareAsync(what.Item1))).Value;
         var name = $"site_{Guid.NewGuid():N}";
         await ServerAsync($"create database {name} template {template}");
         Owner = new NpgsqlConnectionStringBuilder(_server) { Database = name }.ConnectionString;

@@ -23,7 +23,7 @@ public static class Entries
         app.MapPost("/api/v1/jobs/{id:guid}/entries", PostAsync);
     }
 
-    private static async Task<IResult> PostAsync(Guid id, HttpRequest request, JobStore jobs, Desk desk, CancellationToken cancel)
+    private static async Task<IResult> PostAsync(Guid id, HttpRequest request, JobStore jobs, Desk desk, Metrics metrics, CancellationToken cancel)
     {
         // A form of another site cannot send JSON, and a script of another site must tell where it comes from.
         if (!request.HasJsonContentType())
@@ -51,7 +51,9 @@ public static class Entries
             return Faults(faults);
         }
 
-        return await jobs.AppendAsync(id, [draft], sentBy, OutOfTurn.Keep, null, cancel) switch
+        var outcome = await jobs.AppendAsync(id, [draft], sentBy, OutOfTurn.Keep, null, cancel);
+        metrics.Entry(outcome.GetType().Name);
+        return outcome switch
         {
             AppendResult.Kept kept => Results.Json(Tell(kept.Job.History.First(h => h.Entry.Id == draft.Id), kept.Job), statusCode: StatusCodes.Status201Created),
             AppendResult.Repeated again => Results.Json(Tell(again.Job.History.First(h => h.Entry.Id == draft.Id), again.Job)),

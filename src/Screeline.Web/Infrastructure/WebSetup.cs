@@ -81,6 +81,7 @@ public static class WebSetup
         // Every form of a page carries a token: Razor Pages look for it by themselves.
         services.AddRazorPages(options => options.Conventions.UseRules());
         services.AddSignIn();
+        Metrics.Add(services);
         services.AddAntiforgery(options =>
         {
             options.Cookie.Name = "screeline-form";
@@ -95,7 +96,7 @@ public static class WebSetup
         {
             options.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
             options.GlobalLimiter = PartitionedRateLimiter.Create<HttpContext, string>(context => Signed.Of(context) is { } signed
-                ? RateLimitPartition.GetTokenBucketLimiter($"person {signed.SignedIn.Person}", _ => Bucket(1000, 200))
+                ? RateLimitPartition.GetTokenBucketLimiter($"person {signed.SignedIn.Person}", _ => Bucket(5 * settings.Rate, settings.Rate))
                 : RateLimitPartition.GetTokenBucketLimiter($"address {context.Connection.RemoteIpAddress}", _ => Bucket(200, 20)));
         });
         services.AddRouting(options => options.LowercaseUrls = true);

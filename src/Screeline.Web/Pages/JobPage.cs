@@ -122,7 +122,9 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
 
         var who = actor ?? desk.WhoPressed(Request.Form["by"]);
         var drafts = payloads.Select((payload, i) => Draft(payload, Derived(Entry, i), who)).ToList();
-        switch (await jobs.AppendAsync(Job.Id, drafts, desk.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.Keep : OutOfTurn.Refuse, cancel: HttpContext.RequestAborted))
+        var outcome = await jobs.AppendAsync(Job.Id, drafts, desk.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.Keep : OutOfTurn.Refuse, cancel: HttpContext.RequestAborted);
+        HttpContext.RequestServices.GetRequiredService<Metrics>().Entry(outcome.GetType().Name);
+        switch (outcome)
         {
             case AppendResult.Kept or AppendResult.Repeated when IsSentLater:
                 return new JsonResult(new { state = "kept" });

@@ -8,7 +8,7 @@ namespace Screeline.Web.Pages.Entrance;
 
 /// <summary>Name and password.</summary>
 [AllowAnonymous]
-public sealed class SignInModel(Gatekeeper gatekeeper, Settings settings) : PageModel
+public sealed class SignInModel(Gatekeeper gatekeeper, Settings settings, Metrics metrics) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? Back { get; set; }
@@ -35,6 +35,7 @@ public sealed class SignInModel(Gatekeeper gatekeeper, Settings settings) : Page
         }
 
         var (account, reason) = await gatekeeper.PasswordAsync(Login, password, HttpContext.Connection.RemoteIpAddress?.ToString() ?? "", cancel);
+        metrics.SignIn(account is not null);
         if (account is null)
         {
             return Refused(reason!);
