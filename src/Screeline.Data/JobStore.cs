@@ -17,6 +17,8 @@ public enum OutOfTurn
     Refuse,
     /// <summary>Keep it as disputed: it was done in the world, and nobody is there to ask.</summary>
     Keep,
+    /// <summary>The same, and sent by one device in the order it was made there: what its author said before does not come before them.</summary>
+    KeepInLine,
 }
 
 /// <summary>What came of appending entries.</summary>
@@ -275,7 +277,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
         // What others did meanwhile is told before what it led to.
         // What was taken back was never so; and nobody who sends what they kept comes before themselves.
         var gone = before.History.Where(h => h.WithdrawnBy is not null).Select(h => h.Entry.Id).ToHashSet();
-        var since = stored.Where(e => !gone.Contains(e.Id) && added.Any(a => e.Position > a.Draft.BasedOn && (outOfTurn == OutOfTurn.Refuse || e.Draft.Actor != a.Draft.Actor) && Commutation.Clashes(a.Payload, e.Payload))).ToList();
+        var since = stored.Where(e => !gone.Contains(e.Id) && added.Any(a => e.Position > a.Draft.BasedOn && (outOfTurn != OutOfTurn.KeepInLine || e.Draft.Actor != a.Draft.Actor) && Commutation.Clashes(a.Payload, e.Payload))).ToList();
         return (since.Count > 0 ? new AppendResult.Clashed(before, since) : outOfOrder is not null ? new AppendResult.OutOfOrder(before, outOfOrder) : null, job);
     }
 

@@ -47,7 +47,7 @@ public sealed class MalformedTests
                 3 => new HttpRequestMessage(HttpMethod.Get, Address(random)),
                 _ => Bytes(random, forms),
             };
-            var told = $"{i}: {request.Method} {request.RequestUri} {(request.Content is null ? "" : Short(await request.Content.ReadAsStringAsync()))}";
+            var told = $"{i}: {request.Method} {request.RequestUri} {(request.Content is null ? "" : Short(Encoding.Latin1.GetString(await request.Content.ReadAsByteArrayAsync())))}";
             try
             {
                 using var answer = await client.SendAsync(request, HttpCompletionOption.ResponseHeadersRead);

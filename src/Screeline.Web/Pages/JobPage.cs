@@ -122,7 +122,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
 
         var who = actor ?? desk.WhoPressed(Request.Form["by"]);
         var drafts = payloads.Select((payload, i) => Draft(payload, Derived(Entry, i), who)).ToList();
-        var outcome = await jobs.AppendAsync(Job.Id, drafts, desk.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.Keep : OutOfTurn.Refuse, cancel: HttpContext.RequestAborted);
+        var outcome = await jobs.AppendAsync(Job.Id, drafts, desk.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.KeepInLine : OutOfTurn.Refuse, cancel: HttpContext.RequestAborted);
         HttpContext.RequestServices.GetRequiredService<Metrics>().Entry(outcome.GetType().Name);
         switch (outcome)
         {

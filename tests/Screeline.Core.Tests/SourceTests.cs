@@ -1,0 +1,76 @@
+using System.Text.RegularExpressions;
+
+namespace Screeline.Core.Tests;
+
+/// <summary>What the source itself must not hold, read from the files.</summary>
+public sealed partial class SourceTests
+{
+    private static readonly string Root = Find();
+
+    private static IEnumerable<(string Name, string Text)> Files(string folder, params string[] endings) =>
+        from file in Directory.EnumerateFiles(Path.Combine(Root, folder), "*", SearchOption.AllDirectories)
+        where endings.Contains(Path.GetExtension(file)) && !file.Contains("/obj/", StringComparison.Ordinal) && !file.Contains("/bin/", StringComparison.Ordinal)
+        select (Path.GetRelativePath(Root, file), File.ReadAllText(file));
+
+    /// <summary>SQL is text that never holds a value: what is put together are only constants named here.</summary>
+    [Fact]
+    public void SQL_takes_values_only_as_parameters()
+    {
+        string[] constants = ["Columns", "EntriesOf", "Lock"];
+        var found = 0;
+        foreach (var (name, text) in Files("src", ".cs"))
+        {
+            foreach (Match match in Sql().Matches(text))
+            {
+                found++;
+                foreach (Match hole in Hole().Matches(match.Groups["text"].Value))
+                {
+                    Assert.True(match.Groups["dollar"].Length == 0 || constants.Contains(hole.Groups[1].Value), $"{name}: {match.Value}");
+                }
+
+                Assert.DoesNotMatch(@"^\s*\+", text[(match.Index + match.Length)..].Split('\n')[0]);
+            }
+        }
+
+        Assert.InRange(found, 60, 1000);
+    }
+
+    [Fact]
+    public void No_page_writes_raw_HTML_and_no_log_line_holds_a_form()
+    {
+        // Drawings are built from numbers and words that the builder encodes.
+        Assert.All(Files("src/Screeline.Web/Pages", ".cshtml"), f => Assert.DoesNotContain("Html.Raw(Model.Typed", f.Text, StringComparison.Ordinal));
+        var raw = Files("src/Screeline.Web/Pages", ".cshtml").Where(f => f.Text.Contains("Html.Raw", StringComparison.Ordinal)).Select(f => f.Name).ToList();
+        Assert.True(raw.Count == 0, string.Join(", ", raw));
+        foreach (var (name, text) in Files("src", ".cs"))
+        {
+            foreach (Match line in Log().Matches(text))
+            {
+                Assert.DoesNotMatch("(?i)password|pin\\b|token|Request\\.Form|Cookie|Authorization", line.Value);
+            }
+
+            Assert.DoesNotMatch(@"\b(MD5|SHA1|TripleDES|RC2)\.(Create|HashData)", text);
+            Assert.False(text.Contains("Process.Start(", StringComparison.Ordinal), name);
+        }
+    }
+
+    private static string Find()
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!File.Exists(Path.Combine(folder.FullName, "Screeline.slnx")))
+        {
+            folder = folder.Parent!;
+        }
+
+        return folder.FullName;
+    }
+
+    [GeneratedRegex("(?:NpgsqlCommand|\\.Command|\\.Add|StampAsync|ExecuteAsync)\\((?:connection, )?(?<dollar>\\$?)(?:\"\"\"(?<text>.*?)\"\"\"|\"(?<text>(?:select|insert|update|delete|with|listen)[^\"]*)\")", RegexOptions.Singleline)]
+    private static partial Regex Sql();
+
+    [GeneratedRegex("\\{([A-Za-z.]+)\\}")]
+    private static partial Regex Hole();
+
+    [GeneratedRegex("[lL]og(?:ger)?\\.Log[A-Z][a-z]+\\([^;]*;")]
+    private static partial Regex Log();
+}
