@@ -5,6 +5,8 @@ using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.DataProtection.KeyManagement;
 using Microsoft.AspNetCore.Http.Timeouts;
 using Microsoft.AspNetCore.HttpOverrides;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.ModelBinding;
 using Microsoft.AspNetCore.ResponseCompression;
 using Microsoft.Extensions.Options;
 using Screeline.Core.Jobs;
@@ -80,6 +82,12 @@ public static class WebSetup
 
         // Every form of a page carries a token: Razor Pages look for it by themselves.
         services.AddRazorPages(options => options.Conventions.UseRules());
+        // Names of fields as another library writes them are not used here, and a name with an open bracket in it would break the request.
+        services.Configure<MvcOptions>(options =>
+        {
+            options.ValueProviderFactories.RemoveType<JQueryFormValueProviderFactory>();
+            options.ValueProviderFactories.RemoveType<JQueryQueryStringValueProviderFactory>();
+        });
         services.AddSignIn();
         Metrics.Add(services);
         services.AddAntiforgery(options =>
