@@ -2,6 +2,7 @@ using System.Diagnostics;
 using System.Globalization;
 using System.Net;
 using System.Net.Http.Json;
+using System.Text.Json;
 using System.Text.RegularExpressions;
 
 namespace Screeline.Load;
@@ -27,6 +28,13 @@ internal static partial class Mixed
         }
 
         string[] jobs = [.. Enumerable.Range(4, 13).Where(n => n is not (10 or 11)).Select(n => $"10b00000-0000-4000-8000-{n:D12}")];
+        var heads = new Dictionary<string, int>();
+        foreach (var job in jobs)
+        {
+            using var told = JsonDocument.Parse(await clients[0].GetStringAsync($"/api/v1/jobs/{job}/entries?after=100000"));
+            heads[job] = told.RootElement.GetProperty("head").GetInt32();
+        }
+
         var (reading, keeping, faults) = (new List<double>(), new List<double>(), new List<string>());
         var running = new List<Task>();
         var clock = Stopwatch.StartNew();
@@ -47,7 +55,7 @@ internal static partial class Mixed
                 try
                 {
                     using var answer = keeps
-                        ? await client.PostAsJsonAsync($"/api/v1/jobs/{jobs[number % jobs.Length]}/entries", new { id = Guid.NewGuid(), based_on = 1, occurred_at = DateTimeOffset.UtcNow.ToString("yyyy-MM-ddTHH:mm:ss", CultureInfo.InvariantCulture) + "Z", kind = "note-added@1", payload = new { step = (string?)null, text = "at a set rate" } })
+                        ? await client.PostAsJsonAsync($"/api/v1/jobs/{jobs[number % jobs.Length]}/entries", new { id = Guid.NewGuid(), based_on = heads[jobs[number % jobs.Length]], occurred_at = DateTimeOffset.UtcNow.ToString("yyyy-MM-ddTHH:mm:ss", CultureInfo.InvariantCulture) + "Z", kind = "note-added@1", payload = new { step = (string?)null, text = "at a set rate" } })
                         : await client.GetAsync(Read[number / OutOf % Read.Length]);
                     await answer.Content.ReadAsByteArrayAsync();
                     answer.EnsureSuccessStatusCode();

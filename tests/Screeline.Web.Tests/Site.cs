@@ -124,6 +124,18 @@ public sealed class Site : IAsyncLifetime
         }
     }
 
+    /// <summary>The end of what the process wrote.</summary>
+    public string Log
+    {
+        get
+        {
+            lock (_log)
+            {
+                return string.Join('\n', _log.TakeLast(40));
+            }
+        }
+    }
+
     /// <summary>A second process on the same database, as they stand behind a proxy; ends with the site.</summary>
     public async Task<Uri> StartAnotherAsync()
     {

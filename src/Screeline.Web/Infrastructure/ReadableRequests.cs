@@ -22,7 +22,8 @@ public sealed class ReadableRequests(RequestDelegate next)
 
     private static async Task<bool> FormReadsAsync(HttpRequest request)
     {
-        if (!HttpMethods.IsPost(request.Method) || request.Path.StartsWithSegments("/api"))
+        // Calls are no forms; and the page that tells of an error comes again under what was sent.
+        if (!HttpMethods.IsPost(request.Method) || request.Path.StartsWithSegments("/api") || request.Path.StartsWithSegments("/error"))
         {
             return true;
         }

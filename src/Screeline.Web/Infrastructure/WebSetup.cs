@@ -132,13 +132,14 @@ public static class WebSetup
 
         app.UseMiddleware<SafetyHeaders>();
         app.UseResponseCompression();
-        app.UseMiddleware<DatabaseAway>();
         app.UseExceptionHandler(new ExceptionHandlerOptions
         {
             ExceptionHandlingPath = "/error/500",
             // What the server could not read is the sender's to mend.
             StatusCodeSelector = e => e is BadHttpRequestException bad ? bad.StatusCode : StatusCodes.Status500InternalServerError,
         });
+        // Within the handler of everything else: that the database is away is no fault of the program.
+        app.UseMiddleware<DatabaseAway>();
         app.UseStatusCodePagesWithReExecute("/error/{0}");
         app.UseStaticFiles(new StaticFileOptions
         {
