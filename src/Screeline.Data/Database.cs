@@ -59,6 +59,9 @@ public sealed class Database : IAsyncDisposable
         }
     }
 
+    /// <summary>Forgets connections that nobody uses: after the server was away they are broken, and each would show it only to whoever got it next.</summary>
+    public void ForgetConnections() => _source.Clear();
+
     /// <summary>A command outside a transaction.</summary>
     public NpgsqlCommand Command(string sql) => _source.CreateCommand(sql);
 

@@ -76,11 +76,15 @@ public sealed class TrailStore(Database database)
         return new TrailReport(heads.Count, entries, links, broken ?? chain, Convert.ToHexStringLower(tip));
     }
 
-    /// <summary>Where a head from a sheet or a file stands: its hash, or the first digits of it (at least 8). Empty when it stands nowhere.</summary>
+    /// <summary>Where a head from a sheet or a file stands, or an end of the chain of heads as a check told it: its hash, or the first digits of it (at least 8). Empty when it stands nowhere.</summary>
     public async Task<IReadOnlyList<HeadFound>> FindAsync(string hex, CancellationToken cancel = default)
     {
         await using var command = database.Command(
-            "select j.number, e.position, j.head, e.received_at from entries e join jobs j on j.id = e.job_id where encode(e.hash, 'hex') like $1 || '%' order by 1, 2 limit 5").With(hex);
+            """
+            select j.number, e.position, j.head, e.received_at from entries e join jobs j on j.id = e.job_id where encode(e.hash, 'hex') like $1 || '%'
+            union select j.number, c.position, j.head, e.received_at from chain c join jobs j on j.id = c.job_id join entries e on e.job_id = c.job_id and e.position = c.position where encode(c.hash, 'hex') like $1 || '%'
+            order by 1, 2 limit 5
+            """).With(hex);
         return await command.ListAsync(r => new HeadFound(r.GetInt64(0), r.GetInt32(1), r.GetInt32(2), r.GetFieldValue<DateTimeOffset>(3)), cancel);
     }
 

@@ -81,6 +81,8 @@ public sealed class PeopleAndTrailTests(TestDatabase db)
         var found = Assert.Single(await trail.FindAsync(hash[..10]));
         Assert.Equal((2, head, head + 1), (found.Number, found.Position, found.Last));
         Assert.Empty(await trail.FindAsync(new string('0', 10)));
+        // The end of the chain that a check told stands where its link does.
+        Assert.Equal((2, head + 1), (await trail.FindAsync((await trail.CheckAsync()).Tip)) is [var end] ? (end.Number, end.Position) : (0, 0));
     }
 
     /// <summary>The application's own role cannot do what the check would find.</summary>

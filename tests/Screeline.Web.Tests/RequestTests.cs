@@ -218,7 +218,7 @@ public sealed class DatabaseAwayTests
 
         site.Cable.Mend();
         await b.SubmitAsync(held);
-        Assert.Equal(HttpStatusCode.OK, b.Status);
+        Assert.True(b.Status == HttpStatusCode.OK, $"{b.Status} at {b.At}: {b.Text}\n{site.Log}");
         Assert.Contains("12.2 V", b.Text, StringComparison.Ordinal);
         await waiting.OpenAsync("/");
         Assert.Equal(HttpStatusCode.OK, waiting.Status);

@@ -13,7 +13,7 @@ public sealed class DatabaseAway(RequestDelegate next, ILogger<DatabaseAway> log
     private const int SecondsToNextTry = 3;
 
     /// <summary>Catches what a database that is away throws.</summary>
-    public async Task InvokeAsync(HttpContext context)
+    public async Task InvokeAsync(HttpContext context, Database database)
     {
         try
         {
@@ -21,6 +21,7 @@ public sealed class DatabaseAway(RequestDelegate next, ILogger<DatabaseAway> log
         }
         catch (Exception e) when (Database.IsAway(e) && !context.Response.HasStarted)
         {
+            database.ForgetConnections();
             log.LogWarning("The database is away: {Reason}", e.Message);
             context.Response.Clear();
             context.Response.StatusCode = StatusCodes.Status503ServiceUnavailable;

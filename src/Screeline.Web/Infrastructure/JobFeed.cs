@@ -36,6 +36,7 @@ public sealed class JobFeed(Database database, ILogger<JobFeed> log) : Backgroun
             }
             catch (Exception e) when (Database.IsAway(e) || e is InvalidOperationException)
             {
+                database.ForgetConnections();
                 log.LogWarning("Not listening to the database: {Reason}", e.Message);
                 await Task.Delay(Again, stoppingToken).ContinueWith(_ => { }, CancellationToken.None);
             }

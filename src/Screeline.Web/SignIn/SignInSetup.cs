@@ -63,7 +63,12 @@ public static class SignInSetup
     private static async Task ValidateAsync(CookieValidatePrincipalContext context)
     {
         var accounts = context.HttpContext.RequestServices.GetRequiredService<AccountStore>();
-        if (context.Principal is { } principal && await ReadAsync(principal, accounts, context.HttpContext.RequestAborted) is { } signed)
+        // Whether the process lives is told whoever asks and whatever the database does.
+        if (context.HttpContext.Request.Path.StartsWithSegments("/health"))
+        {
+            context.RejectPrincipal();
+        }
+        else if (context.Principal is { } principal && await ReadAsync(principal, accounts, context.HttpContext.RequestServices.GetRequiredService<Database>(), context.HttpContext.RequestAborted) is { } signed)
         {
             context.HttpContext.Features.Set(signed);
         }
@@ -74,7 +79,7 @@ public static class SignInSetup
     }
 
     // A connection that broke while nobody used it shows only now; the next one is new. Nothing is changed by looking twice.
-    private static async Task<Signed?> ReadAsync(ClaimsPrincipal principal, AccountStore accounts, CancellationToken cancel)
+    private static async Task<Signed?> ReadAsync(ClaimsPrincipal principal, AccountStore accounts, Database database, CancellationToken cancel)
     {
         try
         {
@@ -82,6 +87,7 @@ public static class SignInSetup
         }
         catch (Exception e) when (Database.IsAway(e))
         {
+            database.ForgetConnections();
             return await Signed.ReadAsync(principal, accounts, DateTimeOffset.UtcNow, cancel);
         }
     }

@@ -10,7 +10,8 @@ self.addEventListener("fetch", (event) => {
     return;
   }
   const job = request.mode === "navigate" && /^\/jobs\/\d+/.test(url.pathname);
-  const file = /^\/(css|js|lib)\//.test(url.pathname);
+  // Typefaces come straight from the browser's own cache: what comes late is not used at all.
+  const file = /^\/(css|js|lib)\//.test(url.pathname) && !url.pathname.startsWith("/lib/fonts/");
   if (!job && !file) {
     return;
   }

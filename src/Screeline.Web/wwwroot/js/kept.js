@@ -278,14 +278,15 @@
       const link = element("a", "Sign in again to send", "kept-sign-in");
       link.href = `/sign-in?back=${encodeURIComponent(location.pathname)}`;
       bar.append(link);
-    } else {
-      const button = element("button", "Send now", "button small");
-      button.type = "button";
-      button.addEventListener("click", () => { pause = 1000; send(); });
-      bar.append(button);
     }
     const details = document.createElement("details");
     details.append(element("summary", "What waits"));
+    if (!signIn) {
+      const button = element("button", "Send now", "button small");
+      button.type = "button";
+      button.addEventListener("click", () => { pause = 1000; send(); });
+      details.append(button);
+    }
     const list = document.createElement("ul");
     all.forEach((i) => list.append(element("li", `Job ${i.job}, ${clock(i.at)}: ${i.words}`)));
     details.append(list);
