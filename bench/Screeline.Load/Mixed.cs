@@ -2,40 +2,52 @@ using System.Diagnostics;
 using System.Globalization;
 using System.Net;
 using System.Net.Http.Json;
-using System.Text.Json;
 using System.Text.RegularExpressions;
 
 namespace Screeline.Load;
 
 /// <summary>
-/// Reading and ticking at a set rate, whatever the answers take: pages of the demo's open jobs and entries kept on them, over one or
-/// more processes in turn. It ends after the seconds given.
+/// Reading and ticking at a set rate, whatever the answers take, over one or more processes in turn: of five requests two tick a step of a job and three
+/// look at a page: every other one at the step runner of such a job, the rest at the demo's jobs in all their stages. Every job is taken apart by one pair of hands, which wait for an answer before the next tick.
+/// It ends after the seconds given.
 /// </summary>
 internal static partial class Mixed
 {
-    // Out of five requests two keep an entry, as the step runner does: look, press, look.
-    private const int OutOf = 5, Entries = 2;
+    private const int OutOf = 5, Ticks = 2;
+    private static readonly string[] Logins = ["ansa", "bram", "orrin"];
 
     private static readonly string[] Read = ["/", "/jobs/8/complaint", "/jobs/7/find", "/jobs/12/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/9/refit", "/jobs/6/prove", "/jobs/1/sheet", "/jobs/5/prepare"];
-    private static readonly string[] Logins = ["ansa", "bram", "orrin"];
+
+    private sealed class Hands(string job, string address, int head)
+    {
+        public string Job { get; } = job;
+        public string Address { get; } = address;
+        public int Head { get; set; } = head;
+        public int Done { get; set; }
+        public SemaphoreSlim Free { get; } = new(1);
+    }
 
     public static async Task<int> RunAsync(IReadOnlyList<Uri> addresses, int seconds, int rate)
     {
         var clients = new List<HttpClient>();
-        foreach (var (address, i) in addresses.SelectMany(a => Logins.Select(l => (a, l))).Select((x, i) => (x.a, i)))
+        foreach (var (address, i) in addresses.SelectMany(a => Logins.Select(_ => a)).Select((a, i) => (a, i)))
         {
             clients.Add(await SignInAsync(address, Logins[i % Logins.Length]));
         }
 
-        string[] jobs = [.. Enumerable.Range(4, 13).Where(n => n is not (10 or 11)).Select(n => $"10b00000-0000-4000-8000-{n:D12}")];
-        var heads = new Dictionary<string, int>();
-        foreach (var job in jobs)
+        var route = await Work.RouteAsync(clients[0]);
+        var steps = Work.StepsOf(route);
+        var ticks = seconds * rate * Ticks / OutOf;
+        var jobs = new List<Hands>();
+        for (var i = 0; i < ticks / steps.Count + 1; i++)
         {
-            using var told = JsonDocument.Parse(await clients[0].GetStringAsync($"/api/v1/jobs/{job}/entries?after=100000"));
-            heads[job] = told.RootElement.GetProperty("head").GetInt32();
+            var (job, address, head) = await Work.PreparedAsync(clients[i % clients.Count], route);
+            jobs.Add(new Hands(job, address, head));
         }
 
-        var (reading, keeping, faults) = (new List<double>(), new List<double>(), new List<string>());
+        clients.ForEach(c => c.DefaultRequestHeaders.AcceptEncoding.ParseAdd("br"));
+        Console.WriteLine($"{jobs.Count} jobs of {steps.Count} steps opened.");
+        var (reading, ticking, faults) = (new List<double>(), new List<double>(), new List<string>());
         var running = new List<Task>();
         var clock = Stopwatch.StartNew();
         for (var n = 0; n < seconds * rate; n++)
@@ -46,22 +58,28 @@ internal static partial class Mixed
                 await Task.Delay(1);
             }
 
-            var (client, number) = (clients[n % clients.Count], n);
+            var (client, isTick, turn) = (clients[n % clients.Count], n % OutOf < Ticks, n / OutOf);
+            var hands = jobs[(turn * Ticks + n % Ticks) % jobs.Count];
+            var page = n % 2 == 0 ? $"{hands.Address}/take-apart" : Read[n / 2 % Read.Length];
+            // From when it was due, so that waiting in line counts too.
             running.Add(Task.Run(async () =>
             {
-                var keeps = number % OutOf < Entries;
-                // From when it was due, so that waiting in line counts too.
-                var began = clock.Elapsed;
                 try
                 {
-                    using var answer = keeps
-                        ? await client.PostAsJsonAsync($"/api/v1/jobs/{jobs[number % jobs.Length]}/entries", new { id = Guid.NewGuid(), based_on = heads[jobs[number % jobs.Length]], occurred_at = DateTimeOffset.UtcNow.ToString("yyyy-MM-ddTHH:mm:ss", CultureInfo.InvariantCulture) + "Z", kind = "note-added@1", payload = new { step = (string?)null, text = "at a set rate" } })
-                        : await client.GetAsync(Read[number / OutOf % Read.Length]);
-                    await answer.Content.ReadAsByteArrayAsync();
-                    answer.EnsureSuccessStatusCode();
+                    if (isTick)
+                    {
+                        await TickAsync(client, hands, steps);
+                    }
+                    else
+                    {
+                        using var answer = await client.GetAsync(page);
+                        await answer.Content.CopyToAsync(Stream.Null);
+                        answer.EnsureSuccessStatusCode();
+                    }
+
                     lock (reading)
                     {
-                        (keeps ? keeping : reading).Add((clock.Elapsed - began).TotalMilliseconds);
+                        (isTick ? ticking : reading).Add((clock.Elapsed - due).TotalMilliseconds);
                     }
                 }
                 catch (Exception e) when (e is HttpRequestException or IOException or TaskCanceledException)
@@ -76,10 +94,10 @@ internal static partial class Mixed
 
         await Task.WhenAll(running);
         var took = clock.Elapsed.TotalSeconds;
-        List<double> all = [.. reading, .. keeping];
+        List<double> all = [.. reading, .. ticking];
         Console.WriteLine("| what | requests | a second | median ms | p95 ms | p99 ms |");
         Console.WriteLine("| --- | ---: | ---: | ---: | ---: | ---: |");
-        foreach (var (name, times) in new[] { ("pages", reading), ("entries kept", keeping), ("all", all) })
+        foreach (var (name, times) in new[] { ("pages", reading), ("ticks", ticking), ("all", all) })
         {
             times.Sort();
             double At(double share) => times.Count == 0 ? 0 : times[Math.Min(times.Count - 1, (int)(share * times.Count))];
@@ -88,6 +106,23 @@ internal static partial class Mixed
 
         Console.WriteLine($"{faults.Count} errors{(faults.Count > 0 ? ": " + string.Join("; ", faults.Distinct().Take(3)) : "")}");
         return faults.Count == 0 ? 0 : 1;
+    }
+
+    private static async Task TickAsync(HttpClient client, Hands hands, IReadOnlyList<string> steps)
+    {
+        await hands.Free.WaitAsync();
+        try
+        {
+            using var answer = await client.PostAsJsonAsync($"/api/v1/jobs/{hands.Job}/entries", Work.Tick(hands.Head, steps[hands.Done]));
+            await answer.Content.CopyToAsync(Stream.Null);
+            answer.EnsureSuccessStatusCode();
+            hands.Head++;
+            hands.Done++;
+        }
+        finally
+        {
+            hands.Free.Release();
+        }
     }
 
     private static async Task<HttpClient> SignInAsync(Uri address, string login)

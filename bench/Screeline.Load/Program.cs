@@ -9,6 +9,7 @@ using System.Globalization;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using Screeline.Load;
 
 if (args is ["mixed", var forSeconds, var atRate, .. var several])
 {
@@ -19,7 +20,7 @@ if (args is ["mixed", var forSeconds, var atRate, .. var several])
         return 2;
     }
 
-    return await Screeline.Load.Mixed.RunAsync(addresses, s, r);
+    return await Mixed.RunAsync(addresses, s, r);
 }
 
 var bearer = Environment.GetEnvironmentVariable("SCREELINE_API_TOKEN");
@@ -102,16 +103,17 @@ if (writers > 0)
 {
     // Technicians ticking: each on a job of its own, opened and planned here, as fast as the answers come and then once a second.
     using var opener = Client(compressed: false);
-    using var stream = JsonDocument.Parse(await opener.GetStringAsync("/api/v1/jobs/10b00000-0000-4000-8000-000000000005/entries"));
-    var route = stream.RootElement.GetProperty("entries").EnumerateArray().First(e => e.GetProperty("kind").GetString() == "route-taken@1").GetProperty("payload");
-    var steps = route.GetProperty("removal").EnumerateArray().Select(s => s.GetString()!).ToList();
+    var route = await Work.RouteAsync(opener);
+    var steps = Work.StepsOf(route);
     foreach (var (pause, name) in new[] { (0, "without a pause"), (1000, "once a second") })
     {
         var times = new List<double>();
         var ready = new List<(HttpClient Own, string Job, int Head)>();
         for (var w = 0; w < writers; w++)
         {
-            ready.Add(await PreparedAsync(route));
+            var own = Client(compressed: false);
+            var (job, _, head) = await Work.PreparedAsync(own, route);
+            ready.Add((own, job, head));
         }
 
         await Task.WhenAll(ready.Select(async (r, w) =>
@@ -121,7 +123,7 @@ if (writers > 0)
             {
                 await Task.Delay(pause == 0 ? 0 : pause / 2 + (w * 97 + head * 31) % pause);
                 var clock = Stopwatch.StartNew();
-                using var answer = await r.Own.PostAsJsonAsync($"/api/v1/jobs/{r.Job}/entries", Entry(head, "step-done@1", new { phase = "apart", step, cell = (int?)null, fasteners = Array.Empty<object>() }));
+                using var answer = await r.Own.PostAsJsonAsync($"/api/v1/jobs/{r.Job}/entries", Work.Tick(head, step));
                 var time = clock.Elapsed.TotalMilliseconds;
                 answer.EnsureSuccessStatusCode();
                 using var told = JsonDocument.Parse(await answer.Content.ReadAsStringAsync());
@@ -139,41 +141,6 @@ if (writers > 0)
 }
 
 return 0;
-
-static object Entry(int basedOn, string kind, object payload) => new { id = Guid.NewGuid(), based_on = basedOn, occurred_at = DateTimeOffset.UtcNow.ToString("yyyy-MM-ddTHH:mm:ss.fffffff", CultureInfo.InvariantCulture) + "Z", kind, payload };
-
-// A job of its own whose way in is taken, through the same doors as anybody.
-async Task<(HttpClient Own, string Job, int Head)> PreparedAsync(JsonElement route)
-{
-    var own = Client(compressed: false);
-    var form = await own.GetStringAsync("/jobs/new");
-    string Field(string name) => System.Text.RegularExpressions.Regex.Match(form, $"name=\"{name}\"[^>]*value=\"([^\"]*)\"").Groups[1].Value;
-    using var opened = await own.PostAsync("/jobs/new", new FormUrlEncodedContent(new Dictionary<string, string>
-    {
-        ["form-token"] = Field("form-token"), ["entry"] = Field("entry"), ["vehicle"] = "7e1c0000-0000-4000-8000-000000000001", ["family"] = "starting", ["words"] = "It only clicks (load)",
-    }));
-    opened.EnsureSuccessStatusCode();
-    // The job's id follows from the form's (Pages/Jobs/New).
-    var job = new Guid(System.Security.Cryptography.SHA256.HashData(Guid.Parse(Field("entry")).ToByteArray()).AsSpan(0, 16)).ToString();
-    var head = 1;
-    foreach (var (kind, payload) in new (string, object)[]
-    {
-        ("complaint-noted@1", new { words = "It only clicks", behaviours = new[] { "one-clunk" }, when = "always", tried = 5, failed = 5, lately = (string?)null }),
-        ("decision-made@1", new { act = "guess", repair = "starter replaced", why = "load", repair_id = "starter" }),
-        ("route-taken@1", route),
-    })
-    {
-        using var answer = await own.PostAsJsonAsync($"/api/v1/jobs/{job}/entries", Entry(head, kind, payload));
-        if (!answer.IsSuccessStatusCode)
-        {
-            throw new InvalidOperationException(await answer.Content.ReadAsStringAsync());
-        }
-
-        head++;
-    }
-
-    return (own, job, head);
-}
 
 static double At(List<double> times, double share)
 {

@@ -40,11 +40,11 @@ public sealed class AccountStore(Database database)
     }
 
     /// <summary>Those of these people, in no order.</summary>
-    public async Task<IReadOnlyList<Account>> FindAsync(IEnumerable<Guid> people, CancellationToken cancel = default)
+    public Task<IReadOnlyList<Account>> FindAsync(IEnumerable<Guid> people, CancellationToken cancel = default) => database.Memory.GetAsync<IReadOnlyList<Account>>($"accounts {string.Join(' ', people)}", async () =>
     {
         await using var command = database.Command($"{Columns} where a.person_id = any($1)").With((object)people.ToArray());
         return await command.ListAsync(Read, cancel);
-    }
+    }, cancel);
 
     /// <summary>Lets a person in: somebody new, or somebody who was only a name on records. One who has an account keeps it.</summary>
     /// <exception cref="NameTakenException">Somebody else has this login.</exception>

@@ -6,6 +6,7 @@ namespace Screeline.Data;
 public sealed class Database : IAsyncDisposable
 {
     private readonly NpgsqlDataSource _source;
+    private readonly string _listening;
 
     /// <summary>Prepares connections; none is opened yet.</summary>
     /// <param name="connection">Connection string of the login the application uses.</param>
@@ -26,9 +27,16 @@ public sealed class Database : IAsyncDisposable
             // The same few statements over and over: planned once a connection.
             MaxAutoPrepare = 60,
             AutoPrepareMinUsages = 2,
+            // Nothing here leaves anything behind in a session, so that nothing need be cleared between two uses of a connection.
+            NoResetOnClose = true,
         };
         _source = NpgsqlDataSource.Create(builder);
+        _listening = new NpgsqlConnectionStringBuilder(builder.ConnectionString) { Pooling = false }.ConnectionString;
+        Memory = new ShopMemory(this);
     }
+
+    /// <summary>What the shop knows and seldom changes, as it was last read.</summary>
+    public ShopMemory Memory { get; }
 
     /// <summary>An open connection.</summary>
     public ValueTask<NpgsqlConnection> OpenAsync(CancellationToken cancel = default) => _source.OpenConnectionAsync(cancel);
@@ -39,7 +47,9 @@ public sealed class Database : IAsyncDisposable
     /// <param name="cancel">Ends it.</param>
     public async Task ListenAsync(Action<Guid, int> grew, Action begun, CancellationToken cancel)
     {
-        await using var connection = await OpenAsync(cancel);
+        // Its own: one that goes on listening must not be lent to others.
+        await using var connection = new NpgsqlConnection(_listening);
+        await connection.OpenAsync(cancel);
         connection.Notification += (_, told) =>
         {
             if (told.Payload.Split(' ') is [var id, var position] && Guid.TryParse(id, out var job) && int.TryParse(position, System.Globalization.CultureInfo.InvariantCulture, out var head))

@@ -7,11 +7,11 @@ namespace Screeline.Data;
 public sealed class VehicleParameterStore(Database database)
 {
     /// <summary>All stated values of a vehicle for a family.</summary>
-    public async Task<IReadOnlyDictionary<string, double>> OfAsync(Guid vehicle, string family, CancellationToken cancel = default)
+    public Task<IReadOnlyDictionary<string, double>> OfAsync(Guid vehicle, string family, CancellationToken cancel = default) => database.Memory.GetAsync<IReadOnlyDictionary<string, double>>($"parameters {vehicle} {family}", async () =>
     {
         await using var command = database.Command("select parameter, value from vehicle_parameters where vehicle_id = $1 and family = $2").With(vehicle, family);
         return (await command.ListAsync(r => (Parameter: r.GetString(0), Value: r.GetDouble(1)), cancel)).ToDictionary(x => x.Parameter, x => x.Value, StringComparer.Ordinal);
-    }
+    }, cancel);
 
     /// <summary>Replaces what is stated of a vehicle for a family.</summary>
     public async Task SetAsync(Guid vehicle, string family, IReadOnlyDictionary<string, double> stated, CancellationToken cancel = default)
@@ -36,11 +36,11 @@ public sealed class VehicleParameterStore(Database database)
 public sealed class ShopFigureStore(Database database)
 {
     /// <summary>All.</summary>
-    public async Task<IReadOnlyDictionary<string, double>> AllAsync(CancellationToken cancel = default)
+    public Task<IReadOnlyDictionary<string, double>> AllAsync(CancellationToken cancel = default) => database.Memory.GetAsync<IReadOnlyDictionary<string, double>>("figures", async () =>
     {
         await using var command = database.Command("select name, value from shop_figures");
         return (await command.ListAsync(r => (Name: r.GetString(0), Value: r.GetDouble(1)), cancel)).ToDictionary(x => x.Name, x => x.Value, StringComparer.Ordinal);
-    }
+    }, cancel);
 
     /// <summary>Sets some; the others stay.</summary>
     public async Task SetAsync(IReadOnlyDictionary<string, double> figures, CancellationToken cancel = default)
@@ -54,11 +54,11 @@ public sealed class ShopFigureStore(Database database)
 public sealed class HistoryStore(Database database)
 {
     /// <summary>Closed jobs of a family by confirmed repair, apart for one model and all others.</summary>
-    public async Task<ShopHistory> OfAsync(string family, string model, CancellationToken cancel = default)
+    public Task<ShopHistory> OfAsync(string family, string model, CancellationToken cancel = default) => database.Memory.GetAsync<ShopHistory>($"history {family} {model}", async () =>
     {
         await using var command = database.Command("select confirmed, model = $2, count(*) from job_summaries where family = $1 and closed_at is not null and confirmed is not null and job_id not in (select job_id from jobs_left_out where taken_back_at is null) group by 1, 2").With(family, model);
         var rows = await command.ListAsync(r => (Repair: r.GetString(0), Same: r.GetBoolean(1), Count: (int)r.GetInt64(2)), cancel);
         IReadOnlyDictionary<string, int> Of(bool same) => rows.Where(r => r.Same == same).ToDictionary(r => r.Repair, r => r.Count, StringComparer.Ordinal);
         return new ShopHistory(model, Of(true), Of(false));
-    }
+    }, cancel);
 }

@@ -25,7 +25,7 @@ public sealed partial class JobStore
         }
 
         await using var list = new NpgsqlCommand("select position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, body, hash from entries where job_id = $1 order by position", connection).With(id);
-        var entries = await list.ListAsync(r => new FileEntry(ReadEntry(id, r), r.GetFieldValue<byte[]>(10), r.GetFieldValue<byte[]>(11)), cancel);
+        var entries = await list.ListAsync(r => new FileEntry(ReadStored(id, r).Entry, r.GetFieldValue<byte[]>(10), r.GetFieldValue<byte[]>(11)), cancel);
         var named = entries.SelectMany(e => new[] { e.Entry.Draft.Actor, e.Entry.SentBy }).Distinct().ToArray();
         await using var people = new NpgsqlCommand("select id, name, role from people where id = any($1)", connection).With((object)named);
         var who = await people.ListAsync(r => new FilePerson(r.GetGuid(0), r.GetString(1), r.GetString(2)), cancel);

@@ -52,6 +52,15 @@ public sealed partial class JobStore(Database database, IFamilies families)
     private const int MapsKept = 200;
     private static readonly ConcurrentDictionary<string, AccessMap> Maps = new(StringComparer.Ordinal);
 
+    private readonly JobMemory _memory = new();
+
+    // Writers of one job wait for each other here, where that costs no connection; in the database they would hold one each while they stand in line, and
+    // leave none for those who read. Jobs share a place by chance, which costs a little waiting.
+    private readonly SemaphoreSlim[] _writersOfAJob = [.. Enumerable.Range(0, 64).Select(_ => new SemaphoreSlim(1))];
+
+    // All writers end in the one line over the jobs' heads: more at once only stand in it longer.
+    private readonly SemaphoreSlim _writers = new(8);
+
     /// <summary>Opens a job with its first entry and tells its number. The same id again changes nothing.</summary>
     public async Task<long> OpenAsync(EntryDraft draft, Guid sentBy, CancellationToken cancel = default)
     {
@@ -64,7 +73,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
             if (await insert.ExecuteNonQueryAsync(cancel) == 1)
             {
                 var entry = new Entry(draft, 1, sentBy, Microseconds(DateTimeOffset.UtcNow));
-                await WriteAsync(connection, transaction, EntryChain.Start, [entry], Job.Fold([entry], new JobKnowledge(families, new Dictionary<string, AccessMap>())), cancel);
+                await WriteAsync(connection, transaction, EntryChain.Start, [entry], Job.Fold([entry], new JobKnowledge(families, new Dictionary<string, AccessMap>())), ends: false, cancel);
             }
         }
 
@@ -83,17 +92,40 @@ public sealed partial class JobStore(Database database, IFamilies families)
     /// <param name="cancel">Stops waiting.</param>
     public async Task<AppendResult> AppendAsync(Guid job, IReadOnlyList<EntryDraft> drafts, Guid sentBy, OutOfTurn outOfTurn, DateTimeOffset? receivedAt = null, CancellationToken cancel = default)
     {
+        var ofThisJob = _writersOfAJob[(uint)job.GetHashCode() % _writersOfAJob.Length];
+        await ofThisJob.WaitAsync(cancel);
+        try
+        {
+            await _writers.WaitAsync(cancel);
+            try
+            {
+                return await AppendInTurnAsync(job, drafts, sentBy, outOfTurn, receivedAt, cancel);
+            }
+            finally
+            {
+                _writers.Release();
+            }
+        }
+        finally
+        {
+            ofThisJob.Release();
+        }
+    }
+
+    private async Task<AppendResult> AppendInTurnAsync(Guid job, IReadOnlyList<EntryDraft> drafts, Guid sentBy, OutOfTurn outOfTurn, DateTimeOffset? receivedAt, CancellationToken cancel)
+    {
         await using var connection = await database.OpenAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
 
         // One message: the row lock puts writers of one job in line, and what is read after it is the last that was committed.
+        var seen = _memory.Find(job);
         await using var look = new NpgsqlBatch(connection, transaction);
         look.Add("select head_hash from jobs where id = $1 for update", job);
-        look.Add(EntriesOf, job);
+        look.Add(EntriesAfter, job, seen?.Job.Head ?? 0);
         look.Add("select id, body from entries where id = any($1)", drafts.Select(d => d.Id).ToArray());
         look.Add("select id, role from people where id = any($1)", drafts.Select(d => d.Actor).Distinct().ToArray());
         byte[] headHash;
-        List<Entry> stored;
+        List<StoredEntry> more;
         Dictionary<Guid, byte[]> known;
         Dictionary<Guid, Role> roles;
         await using (var reader = await look.ExecuteReaderAsync(cancel))
@@ -105,59 +137,98 @@ public sealed partial class JobStore(Database database, IFamilies families)
 
             headHash = head;
             await reader.NextResultAsync(cancel);
-            stored = await reader.RowsAsync(r => ReadEntry(job, r), cancel);
+            more = await reader.RowsAsync(r => ReadStored(job, r), cancel);
             await reader.NextResultAsync(cancel);
             known = (await reader.RowsAsync(r => (Id: r.GetGuid(0), Body: r.GetFieldValue<byte[]>(1)), cancel)).ToDictionary(x => x.Id, x => x.Body);
             await reader.NextResultAsync(cancel);
             roles = (await reader.RowsAsync(r => (Id: r.GetGuid(0), Role: Roles.Of(r.GetString(1))), cancel)).ToDictionary(x => x.Id, x => x.Role);
         }
 
+        var before = await JoinAsync(connection, transaction, job, headHash, seen, more, cancel);
         if (known.Count > 0)
         {
-            var repeat = await RepeatAsync(connection, transaction, known, stored, drafts, job, sentBy, cancel);
+            var repeat = await RepeatAsync(connection, transaction, known, before, drafts, sentBy, cancel);
             await transaction.CommitAsync(cancel);
             return repeat;
         }
 
         // PostgreSQL keeps microseconds; what is hashed must be what is read back.
         var received = Microseconds(receivedAt ?? DateTimeOffset.UtcNow);
-        List<Entry> added = [.. drafts.Select((d, i) => new Entry(d, stored.Count + 1 + i, sentBy, received))];
+        List<Entry> added = [.. drafts.Select((d, i) => new Entry(d, before.Head + 1 + i, sentBy, received))];
         if (drafts.Select(d => Roles.Refuses(roles.GetValueOrDefault(d.Actor), d.Payload)).FirstOrDefault(reason => reason is not null) is { } reason)
         {
-            return new AppendResult.NotAllowed(Job.Fold(stored, await KnowledgeAsync(connection, transaction, stored, [], cancel)), reason);
+            return new AppendResult.NotAllowed(before, reason);
         }
 
-        var knowledge = await KnowledgeAsync(connection, transaction, stored, drafts.Select(d => d.Payload).OfType<RouteTaken>().Select(r => r.Map), cancel);
+        List<string> routed = [.. drafts.Select(d => d.Payload).OfType<RouteTaken>().Select(r => r.Map)];
+        var knowledge = await KnowledgeAsync(connection, transaction, before.Entries, routed, cancel);
+        if (routed.Any(map => before.KnownMap(map) is null))
+        {
+            // As it stood, and the rules know the map that is taken now.
+            before = Job.Fold([.. before.Entries], knowledge);
+        }
+
         if (receivedAt is null && drafts.Any(d => roles.GetValueOrDefault(d.Actor) == Role.Apprentice))
         {
-            added = WithSeconds(stored, added, knowledge, roles);
+            added = WithSeconds(before, added, roles);
         }
 
-        var (refusal, after) = Judge(stored, added, knowledge, outOfTurn);
+        var (refusal, after) = Judge(before, added, knowledge, outOfTurn);
         if (refusal is not null)
         {
             return refusal;
         }
 
-        await WriteAsync(connection, transaction, headHash, added, after, cancel);
-        await transaction.CommitAsync(cancel);
+        var newHash = await WriteAsync(connection, transaction, headHash, added, after, ends: true, cancel);
+        _memory.Keep(after, newHash);
         return new AppendResult.Kept(after, added);
     }
 
     /// <summary>A job by the number people call it by, or null.</summary>
-    public async Task<NumberedJob?> FindAsync(long number, CancellationToken cancel = default)
-    {
-        await using var connection = await database.OpenAsync(cancel);
-        await using var find = new NpgsqlCommand("select id from jobs where number = $1", connection).With(number);
-        return await find.ExecuteScalarAsync(cancel) is Guid id ? new NumberedJob(number, await LoadAsync(connection, id, cancel)) : null;
-    }
+    public Task<NumberedJob?> FindAsync(long number, CancellationToken cancel = default) => FindAsync("number = $1", number, cancel);
 
     /// <summary>A job by id with its number, or null.</summary>
-    public async Task<NumberedJob?> FindAsync(Guid id, CancellationToken cancel = default)
+    public Task<NumberedJob?> FindAsync(Guid id, CancellationToken cancel = default) => FindAsync("id = $1", id, cancel);
+
+    private async Task<NumberedJob?> FindAsync(string which, object value, CancellationToken cancel)
     {
         await using var connection = await database.OpenAsync(cancel);
-        await using var find = new NpgsqlCommand("select number from jobs where id = $1", connection).With(id);
-        return await find.ExecuteScalarAsync(cancel) is long number ? new NumberedJob(number, await LoadAsync(connection, id, cancel)) : null;
+        await using var find = new NpgsqlCommand($"select number, id, head, head_hash from jobs where {which}", connection).With(value);
+        if (await find.ListAsync(r => (Number: r.GetInt64(0), Id: r.GetGuid(1), Head: r.GetInt32(2), Hash: r.GetFieldValue<byte[]>(3)), cancel) is not [var found])
+        {
+            return null;
+        }
+
+        var seen = _memory.Find(found.Id);
+        if (seen is { } same && same.HeadHash.AsSpan().SequenceEqual(found.Hash))
+        {
+            return new NumberedJob(found.Number, same.Job);
+        }
+
+        // Somebody may add more meanwhile; the job is told as it stood at the head that was read.
+        await using var after = new NpgsqlCommand(EntriesAfter + " limit $3", connection).With(found.Id, seen?.Job.Head ?? 0, Math.Max(0, found.Head - (seen?.Job.Head ?? 0)));
+        var more = await after.ListAsync(r => ReadStored(found.Id, r), cancel);
+        return new NumberedJob(found.Number, await JoinAsync(connection, null, found.Id, found.Hash, seen, more, cancel));
+    }
+
+    // What was seen before and what came since, if the chain leads from one over the other to the head; else everything is read again.
+    private async Task<Job> JoinAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, Guid id, byte[] headHash, (Job Job, byte[] HeadHash)? seen, IReadOnlyList<StoredEntry> more, CancellationToken cancel)
+    {
+        if (seen is { } same && more.Count == 0 && same.HeadHash.AsSpan().SequenceEqual(headHash))
+        {
+            return same.Job;
+        }
+
+        var hash = more.Aggregate(seen?.HeadHash ?? EntryChain.Start, (h, e) => EntryChain.Next(h, e.Entry.Position, e.Entry.SentBy, e.Entry.ReceivedAt, e.Body));
+        var leadsThere = hash.AsSpan().SequenceEqual(headHash);
+        IReadOnlyList<Entry> entries = leadsThere || seen is null ? [.. seen?.Job.Entries ?? [], .. more.Select(e => e.Entry)] : await EntriesAsync(connection, transaction, id, cancel);
+        var job = Job.Fold(entries, await KnowledgeAsync(connection, transaction, entries, [], cancel));
+        if (leadsThere)
+        {
+            _memory.Keep(job, headHash);
+        }
+
+        return job;
     }
 
     /// <summary>A job's id and how many entries it has, by the number people call it by; null when there is none.</summary>
@@ -200,44 +271,36 @@ public sealed partial class JobStore(Database database, IFamilies families)
         return ids.Count;
     }
 
-    private async Task<Job> LoadAsync(NpgsqlConnection connection, Guid id, CancellationToken cancel)
-    {
-        var entries = await EntriesAsync(connection, null, id, cancel);
-        return Job.Fold(entries, await KnowledgeAsync(connection, null, entries, [], cancel));
-    }
-
     // Same ids as before: the original answer when the bytes are the same, else both are kept and the first one counts.
-    private async Task<AppendResult> RepeatAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dictionary<Guid, byte[]> known, List<Entry> stored, IReadOnlyList<EntryDraft> drafts, Guid job, Guid sentBy, CancellationToken cancel)
+    private static async Task<AppendResult> RepeatAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dictionary<Guid, byte[]> known, Job stored, IReadOnlyList<EntryDraft> drafts, Guid sentBy, CancellationToken cancel)
     {
         var other = drafts.FirstOrDefault(d => known.TryGetValue(d.Id, out var body) && !body.AsSpan().SequenceEqual(d.Body()));
         if (other is null && drafts.All(d => known.ContainsKey(d.Id)))
         {
-            var again = drafts.Select(d => stored.First(e => e.Id == d.Id)).ToList();
-            return new AppendResult.Repeated(Job.Fold(stored, await KnowledgeAsync(connection, transaction, stored, [], cancel)), again);
+            return new AppendResult.Repeated(stored, [.. drafts.Select(d => stored.Entries.First(e => e.Id == d.Id))]);
         }
 
         other ??= drafts.First(d => known.ContainsKey(d.Id));
         var bytes = other.Body();
         await using var keep = new NpgsqlCommand(
             "insert into entry_collisions (id, body_sha256, job_id, sent_by, received_at, body) values ($1, $2, $3, $4, $5, $6) on conflict do nothing", connection, transaction)
-            .With(other.Id, SHA256.HashData(bytes), job, sentBy, DateTimeOffset.UtcNow, bytes);
+            .With(other.Id, SHA256.HashData(bytes), stored.Id, sentBy, DateTimeOffset.UtcNow, bytes);
         await keep.ExecuteNonQueryAsync(cancel);
         return new AppendResult.IdTaken(other.Id);
     }
 
     // Behind each critical entry of an apprentice, that a second person is wanted.
-    private static List<Entry> WithSeconds(List<Entry> stored, List<Entry> added, JobKnowledge knowledge, Dictionary<Guid, Role> roles)
+    private static List<Entry> WithSeconds(Job job, List<Entry> added, Dictionary<Guid, Role> roles)
     {
         var all = new List<Entry>();
-        var job = Job.Fold(stored, knowledge);
         foreach (var entry in added)
         {
-            all.Add(entry with { Position = stored.Count + all.Count + 1 });
+            all.Add(entry with { Position = job.Head + all.Count + 1 });
             if (roles.GetValueOrDefault(entry.Draft.Actor) == Role.Apprentice && SecondPerson.Why(job, entry.Payload) is { } why)
             {
                 // The same tick again asks with the same id.
                 var id = new Guid(SHA256.HashData([.. entry.Id.ToByteArray(), (byte)'2']).AsSpan(0, 16));
-                all.Add(entry with { Position = stored.Count + all.Count + 1, Draft = entry.Draft with { Id = id, Payload = new SecondWanted(entry.Id, why) } });
+                all.Add(entry with { Position = job.Head + all.Count + 1, Draft = entry.Draft with { Id = id, Payload = new SecondWanted(entry.Id, why) } });
             }
         }
 
@@ -245,16 +308,15 @@ public sealed partial class JobStore(Database database, IFamilies families)
     }
 
     // Why entries are not taken, or the job with them.
-    private static (AppendResult? Refusal, Job After) Judge(List<Entry> stored, List<Entry> added, JobKnowledge knowledge, OutOfTurn outOfTurn)
+    private static (AppendResult? Refusal, Job After) Judge(Job before, List<Entry> added, JobKnowledge knowledge, OutOfTurn outOfTurn)
     {
-        var before = Job.Fold(stored, knowledge);
         if (added.Any(e => e.Draft.BasedOn < 0 || e.Draft.BasedOn > before.Head))
         {
             return (new AppendResult.Malformed(before, [new FormatFault("$.based_on", $"the job has {before.Head} entries")]), before);
         }
 
         // One entry at a time, because a later one of the batch may stand on an earlier one.
-        var (entries, job) = (stored.ToList(), before);
+        var (entries, job) = (before.Entries.ToList(), before);
         string? outOfOrder = null;
         foreach (var entry in added)
         {
@@ -277,15 +339,15 @@ public sealed partial class JobStore(Database database, IFamilies families)
         // What others did meanwhile is told before what it led to.
         // What was taken back was never so; and nobody who sends what they kept comes before themselves.
         var gone = before.History.Where(h => h.WithdrawnBy is not null).Select(h => h.Entry.Id).ToHashSet();
-        var since = stored.Where(e => !gone.Contains(e.Id) && added.Any(a => e.Position > a.Draft.BasedOn && (outOfTurn != OutOfTurn.KeepInLine || e.Draft.Actor != a.Draft.Actor) && Commutation.Clashes(a.Payload, e.Payload))).ToList();
+        var since = before.Entries.Where(e => !gone.Contains(e.Id) && added.Any(a => e.Position > a.Draft.BasedOn && (outOfTurn != OutOfTurn.KeepInLine || e.Draft.Actor != a.Draft.Actor) && Commutation.Clashes(a.Payload, e.Payload))).ToList();
         return (since.Count > 0 ? new AppendResult.Clashed(before, since) : outOfOrder is not null ? new AppendResult.OutOfOrder(before, outOfOrder) : null, job);
     }
 
     private static DateTimeOffset Microseconds(DateTimeOffset time) => new(time.UtcTicks / 10 * 10, TimeSpan.Zero);
 
-    // All of it in one message; the link in the chain over the jobs' heads is worked out by the server, so that nobody waits in that line for a message to
-    // come and go.
-    private static async Task WriteAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, byte[] headHash, List<Entry> added, Job after, CancellationToken cancel)
+    // All of it in one message; the link in the chain over the jobs' heads is worked out by the server, and the transaction ended in the same message when
+    // nothing follows, so that nobody waits in that line for a message to come and go.
+    private static async Task<byte[]> WriteAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, byte[] headHash, List<Entry> added, Job after, bool ends, CancellationToken cancel)
     {
         await using var batch = new NpgsqlBatch(connection, transaction);
         var hash = headHash;
@@ -297,24 +359,35 @@ public sealed partial class JobStore(Database database, IFamilies families)
         }
 
         AddGrowth(batch, after, hash);
+        if (ends)
+        {
+            // Does not return before it is on disk; the transaction object sees that it is ended. After an error nothing behind it is done, this neither.
+            batch.Add("commit");
+        }
+
         await batch.ExecuteNonQueryAsync(cancel);
+        return hash;
     }
 
-    private const string EntriesOf = "select position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, body from entries where job_id = $1 order by position";
+    private const string EntriesAfter = "select position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, body from entries where job_id = $1 and position > $2 order by position";
+
+    // An entry with the bytes that its link in the chain stands on.
+    private sealed record StoredEntry(Entry Entry, byte[] Body);
 
     private static async Task<IReadOnlyList<Entry>> EntriesAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, Guid job, CancellationToken cancel)
     {
-        await using var command = new NpgsqlCommand(EntriesOf, connection, transaction).With(job);
-        return await command.ListAsync(r => ReadEntry(job, r), cancel);
+        await using var command = new NpgsqlCommand(EntriesAfter, connection, transaction).With(job, 0);
+        return await command.ListAsync(r => ReadStored(job, r).Entry, cancel);
     }
 
-    private static Entry ReadEntry(Guid job, NpgsqlDataReader r)
+    private static StoredEntry ReadStored(Guid job, NpgsqlDataReader r)
     {
         var occurred = r.GetFieldValue<DateTimeOffset>(5).ToOffset(TimeSpan.FromMinutes(r.GetInt16(6)));
         // The bytes that were hashed are the truth; the jsonb column is only a copy for queries.
-        using var body = JsonDocument.Parse(r.GetFieldValue<byte[]>(10));
+        var bytes = r.GetFieldValue<byte[]>(10);
+        using var body = JsonDocument.Parse(bytes);
         var read = EntryKinds.Read($"{r.GetString(8)}@{r.GetInt16(9)}", body.RootElement.GetProperty("payload").Clone());
-        return new Entry(new EntryDraft(r.GetGuid(1), job, r.GetInt32(2), r.GetGuid(3), occurred, read), r.GetInt32(0), r.GetGuid(4), r.GetFieldValue<DateTimeOffset>(7));
+        return new StoredEntry(new Entry(new EntryDraft(r.GetGuid(1), job, r.GetInt32(2), r.GetGuid(3), occurred, read), r.GetInt32(0), r.GetGuid(4), r.GetFieldValue<DateTimeOffset>(7)), bytes);
     }
 
     private async Task<JobKnowledge> KnowledgeAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, IEnumerable<Entry> entries, IEnumerable<string> more, CancellationToken cancel)

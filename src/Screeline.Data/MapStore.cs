@@ -51,7 +51,7 @@ public sealed record MapExperience(int Jobs, int Timed, decimal MeanMinutes, IRe
 public sealed class MapStore(Database database)
 {
     /// <summary>The latest version of every map made here.</summary>
-    public async Task<IReadOnlyList<MapVersion>> LatestAsync(CancellationToken cancel = default)
+    public Task<IReadOnlyList<MapVersion>> LatestAsync(CancellationToken cancel = default) => database.Memory.GetAsync<IReadOnlyList<MapVersion>>("maps", async () =>
     {
         await using var command = database.Command(
             """
@@ -59,7 +59,7 @@ public sealed class MapStore(Database database)
             from map_versions v join documents d on d.sha256 = v.sha256 join people p on p.id = v.person order by v.map_id, v.version desc
             """);
         return await command.ListAsync(Read, cancel);
-    }
+    }, cancel);
 
     /// <summary>All versions of one map, the latest first.</summary>
     public async Task<IReadOnlyList<MapVersion>> VersionsAsync(string map, CancellationToken cancel = default)
@@ -88,7 +88,7 @@ public sealed class MapStore(Database database)
     public const int JobsThatCount = 20;
 
     /// <summary>What the latest closed jobs took for the steps of a map, and how many jobs those were; without those left out.</summary>
-    public async Task<(IReadOnlyDictionary<string, OwnTimes> Times, int Jobs)> TimesAsync(string map, CancellationToken cancel = default)
+    public Task<(IReadOnlyDictionary<string, OwnTimes> Times, int Jobs)> TimesAsync(string map, CancellationToken cancel = default) => database.Memory.GetAsync<(IReadOnlyDictionary<string, OwnTimes> Times, int Jobs)>($"times {map}", async () =>
     {
         await using var command = database.Command(
             $"""
@@ -98,7 +98,7 @@ public sealed class MapStore(Database database)
         var times = rows.GroupBy(r => r.Action, StringComparer.Ordinal).ToDictionary(
             g => g.Key, g => new OwnTimes([.. g.Where(r => !r.Back).Select(r => r.Minutes)], [.. g.Where(r => r.Back).Select(r => r.Minutes)]), StringComparer.Ordinal);
         return (times, rows.Select(r => r.Job).Distinct().Count());
-    }
+    }, cancel);
 
     private const string LatestJobs =
         """
@@ -106,7 +106,7 @@ public sealed class MapStore(Database database)
         """;
 
     /// <summary>What the latest closed jobs on a map found otherwise than it says; without those left out.</summary>
-    public async Task<MapExperience> ExperienceAsync(string map, CancellationToken cancel = default)
+    public Task<MapExperience> ExperienceAsync(string map, CancellationToken cancel = default) => database.Memory.GetAsync<MapExperience>($"experience {map}", async () =>
     {
         await using var jobs = database.Command(
             $"select count(*), coalesce(avg(spent_minutes + (expected_minutes - planned_minutes)) filter (where spent_minutes > 0), 0), count(*) filter (where spent_minutes > 0) from job_facts where job_id in ({LatestJobs})").With(map, JobsThatCount);
@@ -116,10 +116,10 @@ public sealed class MapStore(Database database)
             select step, fastener, found, size, count(distinct job_id), sum(how_many) from job_findings where map_id = $1 and job_id in ({LatestJobs}) group by step, fastener, found, size order by count(distinct job_id) desc, step, fastener
             """).With(map, JobsThatCount);
         return new MapExperience(count, timed, mean, await found.ListAsync(r => new ExperiencedFinding(r.GetString(0), r.GetString(1), Enum.Parse<FastenerState>(r.GetString(2)), r.IsDBNull(3) ? null : r.GetString(3), (int)r.GetInt64(4), (int)r.GetInt64(5)), cancel));
-    }
+    }, cancel);
 
     /// <summary>All marks of a map, the latest first, also those that were taken back.</summary>
-    public async Task<IReadOnlyList<NotNeededMark>> NotNeededAsync(string map, CancellationToken cancel = default)
+    public Task<IReadOnlyList<NotNeededMark>> NotNeededAsync(string map, CancellationToken cancel = default) => database.Memory.GetAsync<IReadOnlyList<NotNeededMark>>($"not needed {map}", async () =>
     {
         await using var command = database.Command(
             """
@@ -129,7 +129,7 @@ public sealed class MapStore(Database database)
             """).With(map);
         return await command.ListAsync(
             r => new NotNeededMark(r.GetString(0), r.GetString(1), r.GetFieldValue<DateTimeOffset>(2), r.IsDBNull(3) ? null : r.GetInt64(3), r.IsDBNull(4) ? null : r.GetString(4), r.IsDBNull(5) ? null : r.GetFieldValue<DateTimeOffset>(5)), cancel);
-    }
+    }, cancel);
 
     /// <summary>Marks an operation as not needed; marking it twice changes nothing.</summary>
     public async Task MarkAsync(string map, string operation, Guid person, Guid? job, CancellationToken cancel = default)

@@ -17,11 +17,11 @@ public sealed class NameTakenException(string name) : Exception($"“{name}” i
 public sealed class PeopleStore(Database database)
 {
     /// <summary>All, by name.</summary>
-    public async Task<IReadOnlyList<Person>> AllAsync(CancellationToken cancel = default)
+    public Task<IReadOnlyList<Person>> AllAsync(CancellationToken cancel = default) => database.Memory.GetAsync<IReadOnlyList<Person>>("people", async () =>
     {
         await using var command = database.Command("select id, name, role from people order by name, id");
         return await command.ListAsync(r => new Person(r.GetGuid(0), r.GetString(1), r.GetString(2)), cancel);
-    }
+    }, cancel);
 
     /// <summary>Adds a person; one that is there already stays as it is.</summary>
     public async Task AddAsync(Person person, CancellationToken cancel = default)
@@ -45,12 +45,12 @@ public sealed class VehicleStore(Database database)
     }
 
     /// <summary>One, or null.</summary>
-    public async Task<Vehicle?> FindAsync(Guid id, CancellationToken cancel = default)
+    public Task<Vehicle?> FindAsync(Guid id, CancellationToken cancel = default) => database.Memory.GetAsync<Vehicle?>($"vehicle {id}", async () =>
     {
         await using var command = database.Command($"{Columns} where id = $1");
         command.With(id);
         return (await command.ListAsync(Read, cancel)).SingleOrDefault();
-    }
+    }, cancel);
 
     /// <summary>Adds a vehicle; one with this id that is there already stays as it is.</summary>
     /// <exception cref="NameTakenException">Another vehicle has this name.</exception>
@@ -76,18 +76,18 @@ public sealed class VehicleStore(Database database)
 public sealed class ToolStore(Database database)
 {
     /// <summary>All ids.</summary>
-    public async Task<IReadOnlySet<string>> OwnedAsync(CancellationToken cancel = default)
+    public Task<IReadOnlySet<string>> OwnedAsync(CancellationToken cancel = default) => database.Memory.GetAsync<IReadOnlySet<string>>("tools owned", async () =>
     {
         await using var command = database.Command("select tool from tools_owned");
         return (await command.ListAsync(r => r.GetString(0), cancel)).ToHashSet(StringComparer.Ordinal);
-    }
+    }, cancel);
 
     /// <summary>When the owned ones were last calibrated; those nobody knows of are left out.</summary>
-    public async Task<IReadOnlyDictionary<string, DateOnly>> CalibrationsAsync(CancellationToken cancel = default)
+    public Task<IReadOnlyDictionary<string, DateOnly>> CalibrationsAsync(CancellationToken cancel = default) => database.Memory.GetAsync<IReadOnlyDictionary<string, DateOnly>>("calibrations", async () =>
     {
         await using var command = database.Command("select tool, calibrated_on from tools_owned where calibrated_on is not null");
         return (await command.ListAsync(r => (r.GetString(0), r.GetFieldValue<DateOnly>(1)), cancel)).ToDictionary(x => x.Item1, x => x.Item2, StringComparer.Ordinal);
-    }
+    }, cancel);
 
     /// <summary>Says when an owned tool was last calibrated; null when nobody knows.</summary>
     public async Task CalibratedAsync(string tool, DateOnly? on, CancellationToken cancel = default)
@@ -150,11 +150,11 @@ public sealed class ShopChoiceStore(Database database)
     public const string Tray = "tray";
 
     /// <summary>A choice, or null.</summary>
-    public async Task<string?> FindAsync(string name, CancellationToken cancel = default)
+    public Task<string?> FindAsync(string name, CancellationToken cancel = default) => database.Memory.GetAsync<string?>($"choice {name}", async () =>
     {
         await using var command = database.Command("select value from shop_choices where name = $1").With(name);
         return (string?)await command.ExecuteScalarAsync(cancel);
-    }
+    }, cancel);
 
     /// <summary>Makes a choice.</summary>
     public async Task SetAsync(string name, string value, CancellationToken cancel = default)

@@ -1,3 +1,6 @@
+using System.Globalization;
+using System.Text;
+
 namespace Screeline.Core.Diagnosis;
 
 /// <summary>What a judgement stands on besides the vehicle.</summary>
@@ -11,6 +14,38 @@ public sealed record Inquiry(FindCase Case, IReadOnlySet<string> Done, IReadOnly
     /// <summary>A case alone.</summary>
     public Inquiry(FindCase @case) : this(@case, new HashSet<string>(), new Dictionary<string, double>(), ShopHistory.None, Assumptions.Usual)
     {
+    }
+
+    /// <summary>The same for equal inquiries, and only for them: names the judgement that one table gives of it.</summary>
+    public string Key()
+    {
+        var text = new StringBuilder();
+        // Each part with its length before it, so that no two lists read alike.
+        void Add(IEnumerable<string?> parts)
+        {
+            text.Append('[');
+            foreach (var part in parts)
+            {
+                text.Append(part?.Length ?? -1).Append(':').Append(part);
+            }
+
+            text.Append(']');
+        }
+
+        void AddPairs<T>(IReadOnlyDictionary<string, T> pairs) where T : IFormattable =>
+            Add(pairs.OrderBy(p => p.Key, StringComparer.Ordinal).SelectMany(p => new[] { p.Key, p.Value.ToString(null, CultureInfo.InvariantCulture) }));
+
+        Add([Case.System.Id, Case.NominalVolts.ToString(CultureInfo.InvariantCulture), Case.Tried.ToString(CultureInfo.InvariantCulture), Case.Failed.ToString(CultureInfo.InvariantCulture)]);
+        Add(Case.Behaviours);
+        Add(Case.Readings.SelectMany(r => new[] { r.Test, r.Value?.ToString(), r.Choice }));
+        Add(Done.Order(StringComparer.Ordinal));
+        AddPairs(AccessMinutes);
+        Add([History.Model, Assumptions.LabourPerHour.ToString(CultureInfo.InvariantCulture), Assumptions.Comeback.ToString(CultureInfo.InvariantCulture)]);
+        AddPairs(History.OnModel);
+        AddPairs(History.OnOthers);
+        AddPairs(Assumptions.Minutes);
+        AddPairs(Assumptions.Prices);
+        return text.ToString();
     }
 }
 

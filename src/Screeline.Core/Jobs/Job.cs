@@ -102,6 +102,9 @@ public sealed partial class Job
     /// <summary>Every entry ever made, oldest first.</summary>
     public IReadOnlyList<HistoryLine> History => _history;
 
+    /// <summary>The same as they were made.</summary>
+    public IEnumerable<Entry> Entries => _history.Select(h => h.Entry);
+
     /// <summary>The set of operations on the way in (S in docs/formats.md).</summary>
     public IReadOnlySet<string> Set => Route is null ? new HashSet<string>() : Route.Payload.Removal.ToHashSet(StringComparer.Ordinal);
 
@@ -220,7 +223,7 @@ public sealed partial class Job
     /// <param name="more">In order; their positions do not matter.</param>
     public Job With(IEnumerable<EntryDraft> more)
     {
-        List<Entry> entries = [.. _history.Select(h => h.Entry)];
+        List<Entry> entries = [.. Entries];
         foreach (var draft in more)
         {
             entries.Add(new Entry(draft, entries.Count + 1, draft.Actor, draft.OccurredAt));

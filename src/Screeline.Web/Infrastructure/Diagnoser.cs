@@ -1,5 +1,3 @@
-using Screeline.Core.Access;
-using Screeline.Core.Access.Planning;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
 using Screeline.Data;
@@ -17,7 +15,7 @@ public sealed record JudgedJob(Judgement Judgement, Inquiry Inquiry, DiagnosisEn
 }
 
 /// <summary>Puts together what a judgement of a job stands on: vehicle, temperature, access, history, money.</summary>
-public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore parameters, ShopFigureStore figures, HistoryStore histories, MapShelf shelf, Desk desk, JobStore jobs)
+public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore parameters, ShopFigureStore figures, HistoryStore histories, MapShelf shelf, Desk desk, JobStore jobs, WorkedOut workedOut)
 {
     /// <summary>Judges a job's readings.</summary>
     public async Task<JudgedJob> JudgeAsync(Job job, CancellationToken cancel)
@@ -33,19 +31,19 @@ public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore para
             history = history.With(repaired, ShopHistory.ComebackWeighs);
         }
 
-        var map = (await shelf.ForAsync(job.System.Id, opened.Model, cancel))?.ForPlans();
+        var map = await shelf.ForAsync(job.System.Id, opened.Model, cancel);
         var open = job.Removed.Keys.Where(id => !job.Refitted.ContainsKey(id)).ToHashSet(StringComparer.Ordinal);
         var inquiry = new Inquiry(
             job.Case,
             open,
-            map is null ? new Dictionary<string, double>() : TestAccess.Minutes(job.System, map, open),
+            map?.MinutesToTests(job.System, open) ?? new Dictionary<string, double>(),
             desk.UsesHistory ? history : ShopHistory.None,
             Money(job.System, map, await figures.AllAsync(cancel)));
         var before = job.Case with { Readings = [.. job.Case.Readings.SkipLast(1)] };
-        var stood = engine.BeliefsOf(before, inquiry.History);
-        return new JudgedJob(engine.Judge(inquiry), inquiry, engine, setting, job.System.Repairs.Select((r, i) => (r.Id, Chance: stood.ByRepair[i])).ToDictionary(x => x.Id, x => x.Chance, StringComparer.Ordinal), history)
+        var (judgement, stood) = workedOut.Get($"judged {setting.Key(job.System)} {inquiry.Key()}", () => (engine.Judge(inquiry), engine.BeliefsOf(before, inquiry.History).ByRepair));
+        return new JudgedJob(judgement, inquiry, engine, setting, job.System.Repairs.Select((r, i) => (r.Id, Chance: stood[i])).ToDictionary(x => x.Id, x => x.Chance, StringComparer.Ordinal), history)
         {
-            HaveAWay = (map?.Targets.SelectMany(t => t.Repairs) ?? []).ToHashSet(StringComparer.Ordinal),
+            HaveAWay = (map?.Usual.Targets.SelectMany(t => t.Repairs) ?? []).ToHashSet(StringComparer.Ordinal),
             First = first,
         };
     }
@@ -53,7 +51,7 @@ public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore para
     /// <summary>The name under which the shop's own price or minutes of a repair are kept.</summary>
     public static string FigureName(string what, FaultSystem system, string repair) => $"{what}:{system.Id}/{repair}";
 
-    private static Assumptions Money(FaultSystem system, AccessMap? map, IReadOnlyDictionary<string, double> own)
+    private static Assumptions Money(FaultSystem system, ShelvedMap? map, IReadOnlyDictionary<string, double> own)
     {
         var usual = Assumptions.Usual;
         var minutes = new Dictionary<string, double>(StringComparer.Ordinal);
@@ -62,7 +60,7 @@ public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore para
         {
             if (repair.IsMotor && map is not null)
             {
-                minutes[repair.Id] = (double)RoutePlanner.Best(map).ExpectedMinutes;
+                minutes[repair.Id] = map.BestMinutes;
             }
 
             if (own.TryGetValue(FigureName("minutes", system, repair.Id), out var m))
@@ -76,6 +74,6 @@ public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore para
             }
         }
 
-        return new Assumptions(own.GetValueOrDefault("labour_per_hour", map is null ? usual.LabourPerHour : (double)map.LabourRatePerHour), own.GetValueOrDefault("comeback", usual.Comeback), minutes, prices);
+        return new Assumptions(own.GetValueOrDefault("labour_per_hour", map is null ? usual.LabourPerHour : (double)map.Usual.LabourRatePerHour), own.GetValueOrDefault("comeback", usual.Comeback), minutes, prices);
     }
 }

@@ -1,4 +1,7 @@
+using System.Collections.Concurrent;
 using Screeline.Core.Access;
+using Screeline.Core.Access.Planning;
+using Screeline.Core.Diagnosis;
 using Screeline.Data;
 using Screeline.Library;
 
@@ -17,6 +20,20 @@ public sealed record ShelvedMap(AccessMap Plain, string Json, int Version, IRead
     /// <summary>The operations that plans leave out.</summary>
     public IReadOnlySet<string> LeftOut => Marks.Where(m => m.Stands && Plain.Operation(m.Operation) is not null).Select(m => m.Operation).ToHashSet(StringComparer.Ordinal);
 
+    private readonly ConcurrentDictionary<string, IReadOnlyDictionary<string, double>> _minutes = new(StringComparer.Ordinal);
+
+    /// <summary>The map to plan on, with nothing out of the ordinary asked.</summary>
+    public AccessMap Usual => field ??= ForPlans();
+
+    /// <summary>Minutes of the best way there and back.</summary>
+    public double BestMinutes => (double)(_best ??= RoutePlanner.Best(Usual)).ExpectedMinutes;
+
+    private WayPlan? _best;
+
+    /// <summary>Minutes to each test from what is open, by test (<see cref="TestAccess"/>); worked out once for what is open.</summary>
+    public IReadOnlyDictionary<string, double> MinutesToTests(FaultSystem system, IReadOnlySet<string> open) =>
+        _minutes.GetOrAdd($"{system.Id} {string.Join(' ', open.Order(StringComparer.Ordinal))}", _ => TestAccess.Minutes(system, Usual, open));
+
     /// <summary>The map to plan on.</summary>
     /// <param name="more">Operations left out besides those marked.</param>
     /// <param name="all">Whether what was marked as not needed is planned all the same.</param>
@@ -30,14 +47,14 @@ public sealed record ShelvedMap(AccessMap Plain, string Json, int Version, IRead
 }
 
 /// <summary>All access maps: the shipped ones, and over them the shop's own versions with what was learned.</summary>
-public sealed class MapShelf(MapStore maps, ShippedLibrary library)
+public sealed class MapShelf(MapStore maps, ShippedLibrary library, ShopMemory memory)
 {
     /// <summary>Every map in its latest version, by title; without what was learned.</summary>
-    public async Task<IReadOnlyList<(AccessMap Map, string Json, int Version)>> AllAsync(CancellationToken cancel)
+    public Task<IReadOnlyList<(AccessMap Map, string Json, int Version)>> AllAsync(CancellationToken cancel) => memory.GetAsync<IReadOnlyList<(AccessMap Map, string Json, int Version)>>("shelf", async () =>
     {
         var own = (await maps.LatestAsync(cancel)).Select(v => (Map: AccessMapReader.ReadKept(v.Json)!, v.Json, v.Version)).ToList();
         return [.. own.Concat(library.Maps.Where(s => own.All(o => o.Map.Id != s.Map.Id)).Select(s => (s.Map, s.Json, 0))).OrderBy(m => m.Item1.Title, StringComparer.Ordinal)];
-    }
+    }, cancel);
 
     /// <summary>The map of this id, or null.</summary>
     public async Task<ShelvedMap?> FindAsync(string id, CancellationToken cancel) =>
@@ -51,9 +68,9 @@ public sealed class MapShelf(MapStore maps, ShippedLibrary library)
         return fitting is [var first, ..] ? await LearnedAsync(first, cancel) : null;
     }
 
-    private async Task<ShelvedMap> LearnedAsync((AccessMap Map, string Json, int Version) m, CancellationToken cancel)
+    private Task<ShelvedMap> LearnedAsync((AccessMap Map, string Json, int Version) m, CancellationToken cancel) => memory.GetAsync($"shelved {m.Map.Id}", async () =>
     {
         var (times, jobs) = await maps.TimesAsync(m.Map.Id, cancel);
         return new ShelvedMap(m.Map, m.Json, m.Version, await maps.NotNeededAsync(m.Map.Id, cancel), times, jobs, await maps.ExperienceAsync(m.Map.Id, cancel));
-    }
+    }, cancel);
 }

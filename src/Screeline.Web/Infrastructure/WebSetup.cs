@@ -62,10 +62,10 @@ public static class WebSetup
         services.AddSingleton(settings);
         services.AddSingleton(ShippedLibrary.Load());
         services.AddSingleton<IFamilies, Families>();
-        services.AddSingleton(new Database(settings.Connection, settings.AsRole));
+        services.AddSingleton(new Database(settings.Connection, settings.AsRole)).AddSingleton(provider => provider.GetRequiredService<Database>().Memory);
         services.AddSingleton<JobStore>().AddSingleton<SummaryStore>().AddSingleton<PeopleStore>().AddSingleton<VehicleStore>()
             .AddSingleton<ToolStore>().AddSingleton<DocumentStore>().AddSingleton<KeyStore>();
-        services.AddSingleton<ExperienceStore>().AddSingleton<InsightShelf>().AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<SettingStore>().AddSingleton<DiagnosisTables>().AddSingleton<MapStore>().AddSingleton<MapShelf>().AddSingleton<ShopChoiceStore>().AddSingleton<ToolCrib>().AddSingleton<Workshop>();
+        services.AddSingleton<ExperienceStore>().AddSingleton<InsightShelf>().AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<SettingStore>().AddSingleton<DiagnosisTables>().AddSingleton<WorkedOut>().AddSingleton<MapStore>().AddSingleton<MapShelf>().AddSingleton<ShopChoiceStore>().AddSingleton<ToolCrib>().AddSingleton<Workshop>();
         services.AddHostedService<WarmUp>();
         services.AddSingleton<JobFeed>().AddHostedService(provider => provider.GetRequiredService<JobFeed>());
         services.AddScoped<Desk>().AddScoped<Diagnoser>();
@@ -148,6 +148,12 @@ public static class WebSetup
                 context.Context.Request.Query.ContainsKey("v") ? "public, max-age=31536000, immutable" : "no-cache",
         });
         app.UseMiddleware<ReadableRequests>();
+        app.Use(async (context, next) =>
+        {
+            // What changes something must see what it changed; a page that is only looked at is made of one state of the shop.
+            using var look = HttpMethods.IsGet(context.Request.Method) || HttpMethods.IsHead(context.Request.Method) ? ShopMemory.BeginLook() : null;
+            await next(context);
+        });
         app.UseRouting();
         app.UseAuthentication();
         app.UseRateLimiter();

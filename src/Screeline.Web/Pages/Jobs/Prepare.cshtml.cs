@@ -40,7 +40,7 @@ public sealed class PrepareModel(JobStore jobs, PeopleStore people, Desk desk, W
         }
         else if (await shop.Shelf.ForAsync(opened.Family, opened.Model, cancel) is { } shelved)
         {
-            var map = shelved.ForPlans();
+            var map = shelved.Usual;
             if (map.Targets is [var target, ..] && RoutePlanner.Plan(new PlanRequest(map, target.Operation)).Routes is [var best, ..])
             {
                 Way = (map, [.. best.Removal.Select(a => a.Id)], [.. best.Refit.Select(a => a.Id)], false);

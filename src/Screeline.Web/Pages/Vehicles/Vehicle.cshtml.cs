@@ -95,7 +95,7 @@ public sealed class VehicleModel(VehicleStore vehicles, ExperienceStore experien
         // The last one for which anything came apart; what was put right elsewhere prepares nothing.
         var last = History.FirstOrDefault(h => h.Family == family && h.ClosedAt is not null && h.Expected > 0);
         var before = last is null ? null : (await jobs.FindAsync(last.Id, cancel))?.Job;
-        var map = shelved.ForPlans();
+        var map = shelved.Usual;
         var target = map.TargetFor(before?.Decision?.Payload.RepairId);
         if (RoutePlanner.Plan(new PlanRequest(map, target.Operation) { Blocked = DeadMotor.LeavesOut(map, dead: false) }, cancel).Routes is not [var plan, ..])
         {
