@@ -6,7 +6,7 @@ namespace Screeline.Data;
 /// Jobs as they were last seen, each with the hash at the head of its chain: whoever finds the same hash in the database need not read the entries again.
 /// Those seen longest ago go first.
 /// </summary>
-internal sealed class JobMemory
+public sealed class JobMemory
 {
     /// <summary>How many entries all kept jobs may have together, some 2 kB each.</summary>
     public const int MostEntries = 20_000;
@@ -15,6 +15,18 @@ internal sealed class JobMemory
     private readonly LinkedList<(Job Job, byte[] HeadHash)> _recent = new();
     private readonly Lock _lock = new();
     private int _entries;
+
+    /// <summary>How many entries all kept jobs have together now.</summary>
+    public int Entries
+    {
+        get
+        {
+            lock (_lock)
+            {
+                return _entries;
+            }
+        }
+    }
 
     /// <summary>The job as it was last seen, or null.</summary>
     public (Job Job, byte[] HeadHash)? Find(Guid id)

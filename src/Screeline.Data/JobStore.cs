@@ -121,7 +121,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
         var seen = _memory.Find(job);
         await using var look = new NpgsqlBatch(connection, transaction);
         look.Add("select head_hash from jobs where id = $1 for update", job);
-        look.Add(EntriesAfter, job, seen?.Job.Head ?? 0);
+        look.Add(EntriesBetween, job, seen?.Job.Head ?? 0, int.MaxValue);
         look.Add("select id, body from entries where id = any($1)", drafts.Select(d => d.Id).ToArray());
         look.Add("select id, role from people where id = any($1)", drafts.Select(d => d.Actor).Distinct().ToArray());
         byte[] headHash;
@@ -185,15 +185,15 @@ public sealed partial class JobStore(Database database, IFamilies families)
     }
 
     /// <summary>A job by the number people call it by, or null.</summary>
-    public Task<NumberedJob?> FindAsync(long number, CancellationToken cancel = default) => FindAsync("number = $1", number, cancel);
+    public Task<NumberedJob?> FindAsync(long number, CancellationToken cancel = default) => FindAsync("select number, id, head, head_hash from jobs where number = $1", number, cancel);
 
     /// <summary>A job by id with its number, or null.</summary>
-    public Task<NumberedJob?> FindAsync(Guid id, CancellationToken cancel = default) => FindAsync("id = $1", id, cancel);
+    public Task<NumberedJob?> FindAsync(Guid id, CancellationToken cancel = default) => FindAsync("select number, id, head, head_hash from jobs where id = $1", id, cancel);
 
-    private async Task<NumberedJob?> FindAsync(string which, object value, CancellationToken cancel)
+    private async Task<NumberedJob?> FindAsync(string sql, object value, CancellationToken cancel)
     {
         await using var connection = await database.OpenAsync(cancel);
-        await using var find = new NpgsqlCommand($"select number, id, head, head_hash from jobs where {which}", connection).With(value);
+        await using var find = new NpgsqlCommand(sql, connection).With(value);
         if (await find.ListAsync(r => (Number: r.GetInt64(0), Id: r.GetGuid(1), Head: r.GetInt32(2), Hash: r.GetFieldValue<byte[]>(3)), cancel) is not [var found])
         {
             return null;
@@ -206,7 +206,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
         }
 
         // Somebody may add more meanwhile; the job is told as it stood at the head that was read.
-        await using var after = new NpgsqlCommand(EntriesAfter + " limit $3", connection).With(found.Id, seen?.Job.Head ?? 0, Math.Max(0, found.Head - (seen?.Job.Head ?? 0)));
+        await using var after = new NpgsqlCommand(EntriesBetween, connection).With(found.Id, seen?.Job.Head ?? 0, found.Head);
         var more = await after.ListAsync(r => ReadStored(found.Id, r), cancel);
         return new NumberedJob(found.Number, await JoinAsync(connection, null, found.Id, found.Hash, seen, more, cancel));
     }
@@ -369,14 +369,14 @@ public sealed partial class JobStore(Database database, IFamilies families)
         return hash;
     }
 
-    private const string EntriesAfter = "select position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, body from entries where job_id = $1 and position > $2 order by position";
+    private const string EntriesBetween = "select position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, body from entries where job_id = $1 and position > $2 and position <= $3 order by position";
 
     // An entry with the bytes that its link in the chain stands on.
     private sealed record StoredEntry(Entry Entry, byte[] Body);
 
     private static async Task<IReadOnlyList<Entry>> EntriesAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, Guid job, CancellationToken cancel)
     {
-        await using var command = new NpgsqlCommand(EntriesAfter, connection, transaction).With(job, 0);
+        await using var command = new NpgsqlCommand(EntriesBetween, connection, transaction).With(job, 0, int.MaxValue);
         return await command.ListAsync(r => ReadStored(job, r).Entry, cancel);
     }
 

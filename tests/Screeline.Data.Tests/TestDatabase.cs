@@ -24,14 +24,10 @@ public sealed class TestDatabase : IAsyncLifetime
 
     public async ValueTask InitializeAsync()
     {
-        Owner = await CreateAsync();
-        await Migrator.MigrateAsync(Owner);
+        Owner = await OwnerOfNewAsync();
         Database = new Database(Owner, "screeline_app");
         Jobs = new JobStore(Database, new Families(Library));
-        await new PeopleStore(Database).AddAsync(new Person(Ansa, "Ansa Tollard", "technician"));
         await new PeopleStore(Database).AddAsync(new Person(Bram, "Bram Quillow", "technician"));
-        await new VehicleStore(Database).AddAsync(Van);
-        await new DocumentStore(Database).KeepAsync(Map.Json, "application/json");
     }
 
     public ValueTask DisposeAsync() => Database.DisposeAsync();
@@ -46,6 +42,18 @@ public sealed class TestDatabase : IAsyncLifetime
         await using var create = new NpgsqlCommand($"create database {name}", connection);
         await create.ExecuteNonQueryAsync();
         return new NpgsqlConnectionStringBuilder(server) { Database = name }.ConnectionString;
+    }
+
+    /// <summary>Makes a database with a technician, a vehicle and its map, and tells its connection string.</summary>
+    public static async Task<string> OwnerOfNewAsync()
+    {
+        var owner = await CreateAsync();
+        await Migrator.MigrateAsync(owner);
+        await using var database = new Database(owner, "screeline_app");
+        await new PeopleStore(database).AddAsync(new Person(Ansa, "Ansa Tollard", "technician"));
+        await new VehicleStore(database).AddAsync(Van);
+        await new DocumentStore(database).KeepAsync(Map.Json, "application/json");
+        return owner;
     }
 
     public async Task<(Guid Id, long Number)> OpenJobAsync()

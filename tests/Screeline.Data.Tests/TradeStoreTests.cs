@@ -40,15 +40,28 @@ public sealed class TradeStoreTests(TestDatabase db)
     }
 
     // A database of its own, so that counts are known.
-    private static async Task<Database> OwnAsync()
+    private static async Task<Database> OwnAsync() => new(await TestDatabase.OwnerOfNewAsync(), "screeline_app");
+
+    [Fact]
+    public async Task What_a_closed_job_teaches_is_seen_at_once_by_a_process_that_had_looked_before()
     {
-        var owner = await TestDatabase.CreateAsync();
-        await Migrator.MigrateAsync(owner);
-        var database = new Database(owner, "screeline_app");
-        await new PeopleStore(database).AddAsync(new Person(TestDatabase.Ansa, "Ansa Tollard", "technician"));
-        await new VehicleStore(database).AddAsync(TestDatabase.Van);
-        await new DocumentStore(database).KeepAsync(TestDatabase.Map.Json, "application/json");
-        return database;
+        var owner = await TestDatabase.OwnerOfNewAsync();
+        await using var here = new Database(owner, "screeline_app");
+        await using var there = new Database(owner, "screeline_app");
+        async Task<(int Confirmed, int Jobs, int Times)> SeenAsync()
+        {
+            var history = await new HistoryStore(there).OfAsync("starting", TestDatabase.Van.Model);
+            var maps = new MapStore(there);
+            return (history.OnModel.Values.Sum(), (await maps.ExperienceAsync(TestDatabase.Map.Map.Id)).Jobs, (await maps.TimesAsync(TestDatabase.Map.Map.Id)).Jobs);
+        }
+
+        Assert.Equal((0, 0, 0), await SeenAsync());
+        var id = await ClosedAsync(here);
+        Assert.Equal((1, 1, 1), await SeenAsync());
+        await new ExperienceStore(here).LeaveOutAsync(id, TestDatabase.Ansa, "for the test");
+        Assert.Equal((0, 0, 0), await SeenAsync());
+        await new ExperienceStore(here).CountAgainAsync(id, TestDatabase.Ansa);
+        Assert.Equal((1, 1, 1), await SeenAsync());
     }
 
     [Fact]
