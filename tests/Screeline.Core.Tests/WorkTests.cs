@@ -124,8 +124,9 @@ public sealed class WorkTests
         Assert.False(story.Job.IsDone(Stage.Prove));
         Assert.Equal("undertray/edge:1", Assert.Single(story.Job.Differences).Key);
         Assert.NotNull(JobRules.OutOfOrder(story.Job, new HandedBack("f", null, null), Begin));
-        Assert.NotNull(JobRules.OutOfOrder(story.Job, new DifferenceSigned("on order", ["undertray/edge:2"]), Begin));
-        Assert.NotNull(JobRules.OutOfOrder(story.Job, new DifferenceSigned("on order", []), Begin));
+        string[][] others = [["undertray/edge:2"], [], ["undertray/edge:1", "undertray/edge:2"]];
+        Assert.All(others, covers => Assert.Equal("$.payload.covers", Assert.Single(JobRules.Malformed(story.Job, new DifferenceSigned("on order", covers))).Path));
+        Assert.Empty(JobRules.Malformed(story.Job, new DifferenceSigned("on order", ["undertray/edge:1"])));
 
         story.Say(new DifferenceSigned("one screw is on order", ["undertray/edge:1"]));
         Assert.True(story.Job.IsDone(Stage.Prove));
@@ -133,6 +134,11 @@ public sealed class WorkTests
         // Another one is found missing afterwards: the name does not cover it.
         story.Say(new EntryCorrected(tick.Entry.Id, EntryKinds.Write(short1 with { Fasteners = [new FastenerOutcome("edge", 6, 0, 0), new FastenerOutcome("hidden", 1, 0, 0)] })));
         Assert.False(story.Job.IsDone(Stage.Prove));
+
+        // And then both are found: it balances, and what was signed in between is history, not a contradiction.
+        story.Say(new EntryCorrected(tick.Entry.Id, EntryKinds.Write(tick.Payload)));
+        Assert.True(story.Job.IsDone(Stage.Prove));
+        Assert.Empty(story.Job.Disputes);
     }
 
     [Fact]

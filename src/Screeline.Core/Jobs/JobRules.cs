@@ -37,7 +37,6 @@ public static class JobRules
         StepDone step => StepOutOfOrder(job, step, at),
         TimerEnded t => job.Timers.FirstOrDefault(x => x.Entry.Id == t.Timer) is not { } timer ? "That wait never began."
             : timer.Payload.Kind == TimerKind.Restraint ? "That wait is the maker's: nobody shortens it." : null,
-        DifferenceSigned d => d.Covers.Count > 0 && d.Covers.All(c => job.Differences.Any(x => x.Key == c)) ? null : "The count has changed: look at it again before you sign.",
         TorqueSet t => job.Removed.ContainsKey(t.Step) ? null : $"“{t.Step}” was not opened.",
         // Judged by what was asked for then.
         HandedBack h => job.IsDone(Stage.Refit) && job.Missing(AskedThen(job, h)) is { Count: 0 } ? null : $"Not proved yet. {string.Join(". ", job.Missing(AskedThen(job, h)).Take(3))}",

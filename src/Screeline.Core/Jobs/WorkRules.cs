@@ -146,7 +146,15 @@ internal static class WorkRules
                 }
 
                 break;
-            case DifferenceSigned p: Text("reason", p.Reason, 1000, needed: true); break;
+            case DifferenceSigned p:
+                Text("reason", p.Reason, 1000, needed: true);
+                // Looked at when it is said and never again: a screw that is found later must not make the signature wrong.
+                if (p.Covers.Count == 0 || p.Covers.Any(c => job.Differences.All(x => x.Key != c)))
+                {
+                    fault("covers", "the count has changed: look at it again before you sign");
+                }
+
+                break;
         }
     }
 

@@ -126,9 +126,6 @@ public abstract partial class StepPage
         return await KeepHereAsync([new TimerStarted(step, kind, minutes, Optional("what") ?? Title(step))], "");
     }
 
-    /// <summary>Ends a wait before its time.</summary>
-    public Task<IActionResult> OnPostTimerEndAsync(Guid timer) => KeepHereAsync([new TimerEnded(timer)], "");
-
     /// <summary>Takes back what was said of a step by a slip of the finger.</summary>
     public Task<IActionResult> OnPostTakeBackAsync(Guid target)
     {

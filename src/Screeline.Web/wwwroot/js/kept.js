@@ -66,7 +66,9 @@
       return null;
     }
     const fields = [...new FormData(form, submitter)].map(([name, value]) => [name, typeof value === "string" ? value : value.size > 0 ? value : ""]);
-    const words = (form.querySelector("[data-main]") ? submitter ?? form.querySelector("button") : form.closest(".row-check")?.querySelector(".check-what") ?? submitter ?? form.querySelector("button"))?.innerText ?? "entry";
+    const told = form.querySelector("[data-main]") ? submitter ?? form.querySelector("button") : form.closest(".row-check")?.querySelector(".check-what") ?? submitter ?? form.querySelector("button");
+    // What is folded away has no inner text.
+    const words = told?.innerText || told?.textContent || "entry";
     const value = fields.find(([name, v]) => ["value", "choice", "text", "size", "pick"].includes(name) && typeof v === "string" && v)?.[1];
     return {
       job: match[1], url: url.pathname + url.search, fields, at: Date.now(), words: (words.trim().split("\n")[0] + (value ? `: ${value}` : "")).slice(0, 120),
