@@ -310,4 +310,30 @@ public sealed class EngineTests
                 : new Evidence(t.Id, new Figure(decimal.Round((decimal)Math.Clamp((double)t.Unit.FromBase((decimal)table.Scales[i].From(table.Numbers(i)[at])), -1e6, 1e6), 3), t.Unit), null);
         })]);
     }
+
+    /// <summary>A judgement is kept under this name: it must differ with everything the judgement follows from, and with nothing else.</summary>
+    [Fact]
+    public void An_inquirys_key_differs_with_every_part_of_it()
+    {
+        var system = JobStory.Library.System("starting")!;
+        static Dictionary<string, double> Figures(double figure) => new(StringComparer.Ordinal) { ["starter"] = figure, ["battery-replace"] = 1 };
+        Inquiry Plain() => new(
+            FindTests.CaseOf(system, 12, "one-clunk", "battery-rest=12.6;engine-turns=turns") with { Tried = 5, Failed = 4 },
+            new HashSet<string> { "undertray", "heat-shield" }, Figures(7), new ShopHistory("m", new Dictionary<string, int> { ["starter"] = 2 }, new Dictionary<string, int> { ["starter"] = 3 }),
+            new Assumptions(60, 90, Figures(40), Figures(200)));
+        var (a, c) = (Plain(), Plain().Case);
+        Inquiry[] others =
+        [
+            a, a with { Case = FindTests.CaseOf(JobStory.Library.System("charging")!, 12, "", "") }, a with { Case = c with { NominalVolts = 24 } }, a with { Case = c with { Tried = 6 } }, a with { Case = c with { Failed = 5 } }, a with { Case = c with { Behaviours = [] } },
+            a with { Case = c with { Readings = [.. c.Readings.Reverse()] } }, a with { Case = c with { Readings = [.. c.Readings.Skip(1)] } },
+            a with { Case = c with { Readings = [c.Readings[0] with { Value = new Figure(12.60m, Units.Volt) }, .. c.Readings.Skip(1)] } }, a with { Case = c with { Readings = [c.Readings[0] with { Value = new Figure(12.6m, Units.Millivolt) }, .. c.Readings.Skip(1)] } },
+            a with { Case = c with { Readings = [.. c.Readings.SkipLast(1), c.Readings[^1] with { Choice = "stuck" }] } },
+            a with { Done = new HashSet<string> { "undertray" } }, a with { Done = new HashSet<string> { "undertrayheat-shield" } }, a with { AccessMinutes = Figures(8) }, a with { AccessMinutes = new Dictionary<string, double>() },
+            a with { History = a.History with { Model = "n" } }, a with { History = a.History with { OnModel = a.History.OnOthers } }, a with { History = a.History with { OnOthers = a.History.OnModel } },
+            a with { Assumptions = a.Assumptions with { LabourPerHour = 61 } }, a with { Assumptions = a.Assumptions with { Comeback = 91 } }, a with { Assumptions = a.Assumptions with { Minutes = Figures(41) } }, a with { Assumptions = a.Assumptions with { Prices = Figures(201) } },
+        ];
+        Assert.Equal(others.Length, others.Select(o => o.Key()).Distinct(StringComparer.Ordinal).Count());
+        // The order in which sets and tables were filled says nothing.
+        Assert.Equal(a.Key(), (Plain() with { Done = new HashSet<string> { "heat-shield", "undertray" }, AccessMinutes = new Dictionary<string, double> { ["battery-replace"] = 1, ["starter"] = 7 } }).Key());
+    }
 }

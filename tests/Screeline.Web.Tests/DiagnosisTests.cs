@@ -201,9 +201,9 @@ public sealed class DiagnosisTests(Site site)
     {
         using var b = new PlainBrowser(site);
         await b.OpenAsync("/jobs/7/find");
-        Assert.Contains("closed jobs on the Orlo Petrel", b.Text, StringComparison.Ordinal);
+        Assert.Matches("closed jobs? on the Orlo Petrel", b.Text);
         await b.SubmitAsync("form[action*=History]");
-        Assert.Contains("closed jobs are left out", b.Text, StringComparison.Ordinal);
+        Assert.Contains("Left out: ", b.Text, StringComparison.Ordinal);
         await b.SubmitAsync("form[action*=History]");
         Assert.Contains("of the library", b.Text, StringComparison.Ordinal);
     }

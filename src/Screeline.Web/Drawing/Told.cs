@@ -5,6 +5,9 @@ namespace Screeline.Web.Drawing;
 /// <summary>Times, minutes and money as the screens print them.</summary>
 public static class Told
 {
+    /// <summary>How many closed jobs.</summary>
+    public static string Jobs(int count) => count == 1 ? "1 closed job" : $"{count} closed jobs";
+
     /// <summary>"10:42", and the day when it was not today.</summary>
     public static string Clock(DateTimeOffset at)
     {

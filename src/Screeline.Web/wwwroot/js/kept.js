@@ -41,7 +41,7 @@
     return `${h.slice(0, 8)}-${h.slice(8, 12)}-${h.slice(12, 16)}-${h.slice(16, 20)}-${h.slice(20)}`;
   };
   const frame = () => document.getElementById("frame");
-  const clock = (at) => new Date(at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+  const clock = (at) => new Date(at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false });
   const local = (at) => {
     const d = new Date(at);
     const minutes = -d.getTimezoneOffset();
@@ -69,7 +69,7 @@
     const told = form.querySelector("[data-main]") ? submitter ?? form.querySelector("button") : form.closest(".row-check")?.querySelector(".check-what") ?? submitter ?? form.querySelector("button");
     // What is folded away has no inner text.
     const words = told?.innerText || told?.textContent || "entry";
-    const value = fields.find(([name, v]) => ["value", "choice", "text", "size", "pick"].includes(name) && typeof v === "string" && v)?.[1];
+    const value = fields.find(([name, v]) => ["value", "choice", "text", "size", "pick", "what", "how", "reason", "why", "caption"].includes(name) && typeof v === "string" && v)?.[1];
     return {
       job: match[1], url: url.pathname + url.search, fields, at: Date.now(), words: (words.trim().split("\n")[0] + (value ? `: ${value}` : "")).slice(0, 120),
       then: form.querySelector("[data-main]") && /handler=(Done|Timer)\b/.test(url.search) ? frame().dataset.then || null : null, tick: frame().dataset.tick || null, state: "waiting",
