@@ -12,6 +12,41 @@ public sealed class AccountTests : IAsyncLifetime
 
     public ValueTask DisposeAsync() => _site.DisposeAsync();
 
+    [Theory]
+    [InlineData(true, "https", true)]
+    [InlineData(true, "http", false)]
+    // Without a proxy of our own nobody is believed.
+    [InlineData(false, "https", false)]
+    public async Task Behind_a_proxy_that_speaks_TLS_every_cookie_is_for_TLS_alone(bool behindProxy, string scheme, bool secure)
+    {
+        await using var own = new Site { BehindProxy = behindProxy };
+        await own.InitializeAsync();
+        using var client = new HttpClient(new HttpClientHandler { UseCookies = false, AllowAutoRedirect = false }) { BaseAddress = own.Address };
+        async Task<HttpResponseMessage> AskAsync(HttpMethod method, string cookies, HttpContent? content)
+        {
+            using var request = new HttpRequestMessage(method, "/sign-in") { Content = content, Headers = { Host = "shop.invalid" } };
+            request.Headers.Add("X-Forwarded-Proto", scheme);
+            request.Headers.Add("X-Forwarded-For", "192.0.2.7");
+            request.Headers.TryAddWithoutValidation("Cookie", cookies);
+            return await client.SendAsync(request);
+        }
+
+        using var form = await AskAsync(HttpMethod.Get, "", null);
+        Assert.Equal(secure, form.Headers.Contains("Strict-Transport-Security"));
+        var token = new AngleSharp.Html.Parser.HtmlParser().ParseDocument(await form.Content.ReadAsStringAsync()).QuerySelector("#sign-in input[name=form-token]")!.GetAttribute("value")!;
+        var formCookie = form.Headers.GetValues("Set-Cookie").Single(c => c.StartsWith("screeline-form=", StringComparison.Ordinal));
+        using var signedIn = await AskAsync(HttpMethod.Post, formCookie.Split(';')[0], new FormUrlEncodedContent(new Dictionary<string, string> { ["form-token"] = token, ["login"] = "ansa", ["password"] = SignIn.DemoAccounts.Password }));
+        Assert.Equal(System.Net.HttpStatusCode.Redirect, signedIn.StatusCode);
+        List<string> cookies = [formCookie, .. signedIn.Headers.GetValues("Set-Cookie")];
+        Assert.Contains(cookies, c => c.StartsWith(SignIn.SignInSetup.Cookie + "=", StringComparison.Ordinal));
+        Assert.All(cookies, c =>
+        {
+            Assert.Equal(secure, c.Contains("; secure", StringComparison.OrdinalIgnoreCase));
+            Assert.Contains("; httponly", c, StringComparison.OrdinalIgnoreCase);
+            Assert.Contains("; samesite=", c, StringComparison.OrdinalIgnoreCase);
+        });
+    }
+
     [Fact]
     public async Task Wrong_tries_lock_the_account_for_a_while_and_the_right_password_does_not_open_it_then()
     {

@@ -33,6 +33,9 @@ public sealed class Site : IAsyncLifetime
 
     public bool Demo { get; init; } = true;
 
+    /// <summary>Whether a proxy on this machine is believed.</summary>
+    public bool BehindProxy { get; init; }
+
     /// <summary>Another PostgreSQL than the one that all tests share, as a connection string; null for that one.</summary>
     public string? Server { get; init; }
 
@@ -249,6 +252,7 @@ public sealed class Site : IAsyncLifetime
         start.Environment["SCREELINE_PORT"] = port.ToString(System.Globalization.CultureInfo.InvariantCulture);
         start.Environment["ASPNETCORE_ENVIRONMENT"] = "Production";
         start.Environment["SCREELINE_DEMO"] = Demo ? "yes" : "no";
+        start.Environment["SCREELINE_PROXY"] = BehindProxy ? "yes" : "no";
         var process = Process.Start(start)!;
         void Keep(object _, DataReceivedEventArgs line)
         {

@@ -94,6 +94,7 @@ public static class WebSetup
         {
             options.Cookie.Name = "screeline-form";
             options.Cookie.SameSite = SameSiteMode.Strict;
+            options.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
             options.FormFieldName = "form-token";
         });
         services.AddHsts(options => options.MaxAge = TimeSpan.FromDays(365));
