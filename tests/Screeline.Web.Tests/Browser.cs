@@ -74,7 +74,7 @@ internal sealed class Browser : IDisposable
 
     public IReadOnlyCollection<IWebElement> All(string selector) => _driver.FindElements(By.CssSelector(selector));
 
-    public IWebElement One(string selector) => Until(() => _driver.FindElements(By.CssSelector(selector)).FirstOrDefault(), $"no {selector} at {Path}");
+    public IWebElement One(string selector) => Until(() => _driver.FindElements(By.CssSelector(selector)).FirstOrDefault(), () => $"no {selector} at {Path}");
 
     /// <summary>Presses a control and waits until its consequence is there.</summary>
     public void Press(string selector, Func<bool>? then = null)
@@ -102,12 +102,12 @@ internal sealed class Browser : IDisposable
         else
         {
             // The box itself is drawn by its label; the pointer hits that. A page that still moves is waited for.
-            Until(() => Click(selector), $"{selector} at {Path} cannot be pressed");
+            Until(() => Click(selector), () => $"{selector} at {Path} cannot be pressed");
         }
 
         if (element is { } && !IsBox(selector))
         {
-            Until(() => then?.Invoke() ?? Script<bool>("return document.readyState === 'complete' && document.getElementById('frame')?.dataset.stamp !== arguments[0]", before), $"nothing came of {selector} at {Path}:\n{Text}");
+            Until(() => then?.Invoke() ?? Script<bool>("return document.readyState === 'complete' && document.getElementById('frame')?.dataset.stamp !== arguments[0]", before), () => $"nothing came of {selector} at {Path}:\n{Text}");
         }
     }
 
@@ -135,10 +135,13 @@ internal sealed class Browser : IDisposable
         element.SendKeys(text);
     }
 
-    public T Until<T>(Func<T?> condition, string otherwise)
+    public T Until<T>(Func<T?> condition, string otherwise) => Until(condition, () => otherwise);
+
+    /// <summary>Waits for a condition; what to say when it does not come is worked out only then.</summary>
+    public T Until<T>(Func<T?> condition, Func<string> otherwise)
     {
         _over = "";
-        var wait = new WebDriverWait(_driver, TimeSpan.FromSeconds(15)) { Message = otherwise, PollingInterval = TimeSpan.FromMilliseconds(20) };
+        var wait = new WebDriverWait(_driver, TimeSpan.FromSeconds(15)) { PollingInterval = TimeSpan.FromMilliseconds(20) };
         wait.IgnoreExceptionTypes(typeof(StaleElementReferenceException), typeof(NoSuchElementException), typeof(JavaScriptException));
         try
         {
@@ -146,7 +149,7 @@ internal sealed class Browser : IDisposable
         }
         catch (WebDriverTimeoutException e)
         {
-            throw new WebDriverTimeoutException($"{e.Message} {_over}", e);
+            throw new WebDriverTimeoutException($"{otherwise()} {e.Message} {_over}", e);
         }
     }
 

@@ -48,7 +48,7 @@ public sealed class RoughTests(Site site)
         var now = b.One("h1.act").Text;
         b.GoToTab(first);
         // What was done in the other one comes by itself; the hand is not asked to press what is done.
-        b.Until(() => b.One("h1.act").Text == now, $"the older tab still shows {b.One("h1.act").Text}");
+        b.Until(() => b.One("h1.act").Text == now, "the older tab still shows what is done");
         Assert.Empty(b.All("#refusal"));
     }
 
