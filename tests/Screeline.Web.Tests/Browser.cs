@@ -215,19 +215,7 @@ internal sealed class Browser : IDisposable
                 return;
             }
 
-            try
-            {
-                _driver.SwitchTo().ActiveElement().SendKeys(Keys.Tab);
-            }
-            catch (StaleElementReferenceException)
-            {
-                // An answer came just now and took the place of what had the focus: on from where the focus is.
-            }
-            catch (ElementNotInteractableException)
-            {
-                // The driver does not type into what it holds for unseen, such as a range in a row that scrolls; the keyboard does.
-                new OpenQA.Selenium.Interactions.Actions(_driver).SendKeys(Keys.Tab).Perform();
-            }
+            new OpenQA.Selenium.Interactions.Actions(_driver).SendKeys(Keys.Tab).Perform();
         }
 
         Assert.Fail($"Tab does not reach {element.TagName} “{element.Text}” at {Path}");
