@@ -155,6 +155,36 @@ public sealed class KeptTests(Site site)
         Assert.Equal((Guid.Parse(Site.Bram), Guid.Parse(Site.Ansa)), (actor, sentBy));
     }
 
+    /// <summary>On a shared tablet: pages that were made ahead for one person are not pressed by the next.</summary>
+    [Fact]
+    public async Task After_a_switch_by_PIN_what_is_pressed_without_a_network_is_the_new_persons_and_waits_at_what_an_apprentice_may_not_alone()
+    {
+        var job = await site.JobAtAsync("raised");
+        using var cable = new Cable(site.Address.Port);
+        using var b = new Browser(site, 390, 844, person: Site.Bram, through: new Uri($"http://127.0.0.1:{cable.Port}"));
+        b.Open($"/jobs/{job}/take-apart");
+        AheadIsThere(b);
+        b.Open("/who");
+        b.Script<object?>($"const f = [...document.querySelectorAll('.switch-form')].find(f => f.querySelector('[name=person]').value === '{Site.Nell}'); f.querySelector('[name=pin]').value = '6301'; f.requestSubmit(); return null");
+        b.Until(() => b.Path == "/", "the switch did not come");
+        b.Open($"/jobs/{job}/take-apart");
+        AheadIsThere(b);
+        var before = await CountAsync(job);
+        cable.Cut();
+        // Supports: kept, and then nobody goes on before somebody has looked.
+        Assert.True(Tick(b));
+        b.Until(() => Waiting(b) == 1, "not kept");
+        Assert.Contains("A second person looks.", b.Text, StringComparison.Ordinal);
+        b.Press("[data-main]", () => b.One("#notice").Text.Contains("before a second person has looked", StringComparison.Ordinal));
+        Assert.Equal(1, Waiting(b));
+        cable.Mend();
+        b.Until(() => Waiting(b) == 0, "not sent");
+        Assert.Equal(Guid.Parse(Site.Nell), await site.ScalarAsync<Guid>($"select actor from entries e join jobs j on j.id = e.job_id where j.number = {job} order by position desc limit 1"));
+        Assert.Equal(before + 2, await CountAsync(job));
+        Assert.Equal(1, await CountAsync(job, "second-wanted"));
+        Assert.Equal(0L, await site.ScalarAsync<long>($"select disputes::bigint from job_summaries s join jobs j on j.id = s.job_id where j.number = {job}"));
+    }
+
     [Fact]
     public async Task The_same_tick_five_times_at_once_is_one()
     {

@@ -95,7 +95,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
         ViewData["Frame"] = "frame-job";
         await PrepareAsync();
         // What scripts need to keep the work going without a network and to see what others do.
-        ViewData["Kept"] = new KeptFrame(Number, SeenHead, Then, TickId);
+        ViewData["Kept"] = new KeptFrame(Number, SeenHead, Then, TickId, Person.Id);
         await next();
     }
 
@@ -266,4 +266,5 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
 /// <param name="Head">The last entry the page knows of.</param>
 /// <param name="Then">The page that follows its main action, made ahead.</param>
 /// <param name="TickId">The id that page gives the action's entry.</param>
-public sealed record KeptFrame(long Number, int Head, string? Then, Guid? TickId);
+/// <param name="Who">Who works here: pages that are on the device for somebody else are not theirs.</param>
+public sealed record KeptFrame(long Number, int Head, string? Then, Guid? TickId, Guid Who);

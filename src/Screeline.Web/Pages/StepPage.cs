@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Access;
 using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Web.Drawing;
@@ -150,12 +151,15 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
         }
     }
 
+    /// <summary>Why the step that is due must wait for a second person, who signs only with a network; null when it need not.</summary>
+    public string? Held => Job.SecondsMissing.Count > 0 && Due is { } due ? JobRules.OutOfOrder(Job, new StepDone(Phase, due, null, []), Now) : null;
+
     /// <inheritdoc/>
     protected override string? Then
     {
         get
         {
-            if (Job.Map is null || LooksAway || Due is not { } due)
+            if (Job.Map is null || LooksAway || Held is not null || Due is not { } due)
             {
                 return null;
             }
@@ -211,7 +215,10 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
             var fasteners = Job.FastenersOf(due);
             int? cell = phase == WorkPhase.Apart && Map.Operation(due) is { Kind: OperationKind.Open } && fasteners.Count > 0 ? Job.Count.FreeCell : null;
             FastenerOutcome[] outcomes = phase == WorkPhase.Apart ? [] : [.. fasteners.Select(f => FastenerCount.Expected(Job, due, f))];
-            Pretend(Job.With([new EntryDraft(AheadId(phase, due), Job.Id, 0, Person.Id, Now, new StepDone(phase, due, cell, outcomes))]));
+            var tick = new EntryDraft(AheadId(phase, due), Job.Id, 0, Person.Id, Now, new StepDone(phase, due, cell, outcomes));
+            // What the server will ask for when it hears of an apprentice's tick.
+            Payload[] asked = Roles.Of(Person.Role) == Role.Apprentice && SecondPerson.Why(Job, tick.Payload) is { } why ? [new SecondWanted(tick.Id, why)] : [];
+            Pretend(Job.With([tick, .. asked.Select(a => new EntryDraft(Guid.NewGuid(), Job.Id, 0, Person.Id, Now, a))]));
             if (due == last)
             {
                 return;

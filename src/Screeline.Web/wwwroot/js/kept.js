@@ -62,7 +62,8 @@
   const take = (form, submitter) => {
     const url = new URL(submitter?.getAttribute("formaction") || form.getAttribute("action") || location.href, location.href);
     const match = works.exec(url.pathname);
-    if (form.method !== "post" || !match || never.test(url.search) || !form.querySelector("input[name=entry]")) {
+    // What waits for a second person is not done before they have looked, also without a network.
+    if (form.method !== "post" || form.dataset.held || !match || never.test(url.search) || !form.querySelector("input[name=entry]")) {
       return null;
     }
     const fields = [...new FormData(form, submitter)].map(([name, value]) => [name, typeof value === "string" ? value : value.size > 0 ? value : ""]);
@@ -101,7 +102,7 @@
   };
   const showAhead = async (url) => {
     const made = url && (await page(url));
-    if (made && show(made.html)) {
+    if (made && made.who === frame().dataset.who && show(made.html)) {
       renew(frame());
       return true;
     }
@@ -150,7 +151,12 @@
   let line = 0;
   document.addEventListener("submit", (event) => {
     const item = take(event.target, event.submitter);
-    if (item && (away || line > 0)) {
+    const { held } = event.target.dataset;
+    if (held && (away || line > 0)) {
+      event.preventDefault();
+      event.stopImmediatePropagation();
+      say(`${held} That wants the network.`);
+    } else if (item && (away || line > 0)) {
       event.preventDefault();
       event.stopImmediatePropagation();
       kept(item, event.target).catch(failed);
@@ -321,6 +327,19 @@
     });
   };
 
+  // Pages carry the name of whoever they were made for. Somebody else at this device begins without them.
+  const own = async () => {
+    const { who } = frame().dataset;
+    if (!who || localStorage.getItem("screeline-who") === who) {
+      return;
+    }
+    await asked("pages", "readwrite", (s) => s.clear());
+    if (await window.caches?.delete("screeline-pages-1")) {
+      await (await caches.open("screeline-pages-1")).add(location.pathname + location.search);
+    }
+    localStorage.setItem("screeline-who", who);
+  };
+
   // ---- Pages made ahead: the next few anew whenever the job grew, the others once.
   const soon = 3;
   let walking = false;
@@ -330,16 +349,17 @@
     }
     walking = true;
     try {
-      const { head, job } = frame().dataset;
+      await own();
+      const { head, job, who } = frame().dataset;
       for (let url = frame().dataset.then, i = 0; url && i < 200; i++) {
         let made = await page(url);
-        if (!made || (i < soon && made.head !== head)) {
+        if (!made || made.who !== who || (i < soon && made.head !== head)) {
           const response = await fetch(url, { cache: "no-store" });
           if (!response.ok || response.redirected) {
             return;
           }
           const fresh = new DOMParser().parseFromString(await response.text(), "text/html").getElementById("frame");
-          made = { url, job, head, html: fresh.outerHTML, then: fresh.dataset.then || null };
+          made = { url, job, head, who, html: fresh.outerHTML, then: fresh.dataset.then || null };
           await keepPage(made);
         }
         url = made.then;
