@@ -209,9 +209,11 @@ public sealed class KeptTests(Site site)
         await own.InitializeAsync();
         var other = await own.StartAnotherAsync();
         var job = await own.JobAtAsync("intake-duct");
-        using var a = new Browser(own, 390, 844);
-        // The sign-in of one process is good for the other.
-        using var b = new Browser(own, person: Site.Bram, through: other);
+        // In front of both a proxy that gives each connection to the next one: what is signed in, read and told by one is good for the other.
+        using var proxy = new Cable(own.Address.Port, other.Port);
+        var through = new Uri($"http://127.0.0.1:{proxy.Port}");
+        using var a = new Browser(own, 390, 844, through: through);
+        using var b = new Browser(own, person: Site.Bram, through: through);
         a.Open($"/jobs/{job}/take-apart");
         b.Open($"/jobs/{job}/take-apart");
         foreach (var (one, two) in new[] { (a, b), (b, a), (a, b) })
@@ -223,6 +225,16 @@ public sealed class KeptTests(Site site)
             two.Until(() => two.One("h1.act").Text != act, "the other one's tick did not come");
             Assert.InRange(watch.ElapsedMilliseconds, 0, 2000);
         }
+
+        Assert.All(proxy.Taken, n => Assert.InRange(n, 3, int.MaxValue));
+        // One that looks at each of them, whichever the proxy chose.
+        using var c = new Browser(own, person: Site.Bram, through: other);
+        c.Open($"/jobs/{job}/take-apart");
+        using var d = new Browser(own, 390, 844);
+        d.Open($"/jobs/{job}/take-apart");
+        var shown = c.One("h1.act").Text;
+        d.Press("[data-main]");
+        c.Until(() => c.One("h1.act").Text != shown, "the other process was not told");
 
         // What is half typed stays under the hand.
         b.Open($"/jobs/{job}/take-apart");

@@ -293,13 +293,16 @@ public sealed class Site : IAsyncLifetime
 /// <summary>A TCP connection that can be cut and mended: what a network does, without touching the server.</summary>
 public sealed class Cable : IDisposable
 {
-    private readonly int _to;
+    private readonly int[] _to;
+    private readonly int[] _taken;
     private readonly HashSet<TcpClient> _open = [];
     private TcpListener _listener;
+    private int _next;
 
-    public Cable(int to)
+    /// <summary>Leads to one port, or to several in turn, a connection each.</summary>
+    public Cable(params int[] to)
     {
-        _to = to;
+        (_to, _taken) = (to, new int[to.Length]);
         _listener = new TcpListener(IPAddress.Loopback, 0);
         _listener.Start();
         Port = ((IPEndPoint)_listener.LocalEndpoint).Port;
@@ -307,6 +310,9 @@ public sealed class Cable : IDisposable
     }
 
     public int Port { get; }
+
+    /// <summary>How many connections went to each.</summary>
+    public IReadOnlyList<int> Taken => _taken;
 
     /// <summary>Refuses new connections and breaks those that are open.</summary>
     public void Cut()
@@ -351,7 +357,9 @@ public sealed class Cable : IDisposable
         near.NoDelay = true;
         try
         {
-            await far.ConnectAsync(IPAddress.Loopback, _to);
+            var turn = (int)((uint)Interlocked.Increment(ref _next) % _to.Length);
+            Interlocked.Increment(ref _taken[turn]);
+            await far.ConnectAsync(IPAddress.Loopback, _to[turn]);
             lock (_open)
             {
                 _open.Add(near);
