@@ -118,6 +118,7 @@ internal sealed class Browser : IDisposable
     public void ClickAt(string selector, double x, double y)
     {
         var element = One(selector);
+        Script<object?>("arguments[0].scrollIntoView({ block: 'center' }); return null", element);
         new OpenQA.Selenium.Interactions.Actions(_driver).MoveToElement(element, (int)Math.Round((x - 0.5) * element.Size.Width), (int)Math.Round((y - 0.5) * element.Size.Height)).Click().Perform();
     }
 

@@ -10,7 +10,10 @@ using Screeline.Web.Pages.Jobs;
 
 namespace Screeline.Web.Tests;
 
-/// <summary>Every form of Take apart, Refit and Prove, whatever it says, is kept while the network is away and there afterwards.</summary>
+/// <summary>
+/// Every form of Take apart, Refit and Prove and of the pages beside their steps, whatever it says, is kept while the network is away and
+/// there afterwards.
+/// </summary>
 public sealed class KeptFormsTests(Site site)
 {
     private static readonly ShippedLibrary Library = ShippedLibrary.Load();
@@ -21,8 +24,8 @@ public sealed class KeptFormsTests(Site site)
     [
         // Sealed with a PIN that only the server knows.
         "Second",
-        // Stands on the job's history.
-        "Withdraw",
+        // Reads a file into the fields and keeps nothing.
+        "Import",
     ];
 
     [Fact]
@@ -31,19 +34,22 @@ public sealed class KeptFormsTests(Site site)
         await using var database = new Database(site.Owner, "screeline_app");
         var jobs = new JobStore(database, new Families(Library));
         var pressed = new HashSet<string>(StringComparer.Ordinal);
-        foreach (var (page, tell) in new (string, Func<DemoTelling>)[] { ("take-apart", Apart), ("refit", AtAGate), ("prove", Prove) })
+        foreach (var (page, tell) in new (string, Func<DemoTelling>)[]
+        {
+            ("take-apart", Apart), ("refit", AtAGate), ("prove", Prove), ("set/belt?rpm=2000&drive=150&driven=50", Beside), ("old-and-new", Beside), ("pictures/PICTURE", Beside),
+        })
         {
             var t = tell();
             var number = await StoreAsync(jobs, t);
             var before = t.Done().Entries.Count;
             using var cable = new Cable(site.Address.Port);
             using var b = new Browser(site, 390, 844, through: new Uri($"http://127.0.0.1:{cable.Port}"));
-            b.Open($"/jobs/{number}/{page}");
-            b.Until(() => b.Script<bool>("return !document.getElementById('frame').dataset.then || !!document.documentElement.dataset.ahead"), "the pages ahead are not on this device");
+            b.Open($"/jobs/{number}/{page.Replace("PICTURE", t.Job.Pictures.LastOrDefault()?.Entry.Id.ToString(), StringComparison.Ordinal)}");
+            b.Until(() => b.Script<bool>("return !screeline.works.test(location.pathname) || !!document.documentElement.dataset.ahead"), "the pages ahead are not on this device");
             cable.Cut();
             var waiting = 0;
             // What leads away from here comes last, and a difference is signed for before it is gone: the server takes them in this order.
-            foreach (var handler in b.Script<IReadOnlyCollection<object>>(Handlers).Cast<string>().Distinct().OrderBy(h => h switch { "Account" or "Undo" => 1, "Lead" or "Otherwise" => 2, "Done" => 3, _ => 0 }))
+            foreach (var handler in b.Script<IReadOnlyCollection<object>>(Handlers).Cast<string>().Distinct().OrderBy(h => h switch { "Account" or "Undo" or "Back" or "Withdraw" => 1, "Lead" or "Otherwise" => 2, "Done" => 3, _ => 0 }))
             {
                 waiting++;
                 Assert.Equal("ok", b.RunAsync(Submit, handler));
@@ -56,9 +62,14 @@ public sealed class KeptFormsTests(Site site)
             b.Until(() => b.Script<bool>("return document.getElementById('kept').hidden || !!document.querySelector('.kept-choice')"), $"not sent: {b.One("#kept").Text}");
             Assert.Equal("", b.Script<string>("return document.querySelector('.kept-choice')?.innerText ?? ''"));
             Assert.InRange((await jobs.FindAsync(number))!.Job.Head, before + waiting, before + 3 * waiting);
+            if (page == "take-apart")
+            {
+                // What was found hidden is in the map's next version too.
+                Assert.True(await site.ScalarAsync<bool>("select position(convert_to('as it was seen', 'UTF8') in d.content) > 0 from map_versions v join documents d on d.sha256 = v.sha256 where map_id = 'tideway-starter' order by version desc limit 1"));
+            }
         }
 
-        var handlers = new[] { typeof(TakeApartModel), typeof(RefitModel), typeof(ProveModel) }.SelectMany(m => m.GetMethods(BindingFlags.Public | BindingFlags.Instance))
+        var handlers = new[] { typeof(TakeApartModel), typeof(RefitModel), typeof(ProveModel), typeof(SetModel), typeof(OldAndNewModel), typeof(PicturesModel) }.SelectMany(m => m.GetMethods(BindingFlags.Public | BindingFlags.Instance))
             .Select(m => m.Name).Where(n => n.StartsWith("OnPost", StringComparison.Ordinal)).Select(n => n["OnPost".Length..].Replace("Async", "", StringComparison.Ordinal)).Distinct();
         Assert.Equal(string.Join(' ', handlers.Except(Elsewhere).Order(StringComparer.Ordinal)), string.Join(' ', pressed.Order(StringComparer.Ordinal)));
     }
@@ -66,18 +77,20 @@ public sealed class KeptFormsTests(Site site)
     private const string Named = "const named = (f, b) => new URLSearchParams(new URL(b.getAttribute('formaction') || f.getAttribute('action'), location.href).search).get('handler');";
 
     // Every form of the page that keeps something, by what it is called.
-    private const string Handlers = Named + "return [...document.querySelectorAll('#frame form')].filter(f => f.method === 'post' && f.querySelector('input[name=entry]')).flatMap(f => [...f.querySelectorAll('button:not([type=button]):not(:disabled)')].map(b => named(f, b)))";
+    private const string Handlers = Named + "return [...document.querySelectorAll('#frame form')].filter(f => f.method === 'post' && f.querySelector('input[name=entry]')).flatMap(f => [...f.querySelectorAll('button:not([type=button]):not(:disabled), input[type=image]')].map(b => named(f, b)))";
 
     // Fills what is empty with something that can be so, and presses.
     private const string Submit = Named + """
         const [handler, done] = arguments;
-        const form = [...document.querySelectorAll('#frame form')].find(f => f.method === 'post' && f.querySelector('input[name=entry]') && [...f.querySelectorAll('button')].some(b => named(f, b) === handler));
+        const form = [...document.querySelectorAll('#frame form')].find(f => f.method === 'post' && f.querySelector('input[name=entry]') && [...f.querySelectorAll('button, input[type=image]')].some(b => named(f, b) === handler));
         if (!form) { done(`no form ${handler}`); return; }
         const said = { value: '0.1', count: '1', size: 'hex-15', drive: 'hex-10', found: 'OtherSize' };
         form.querySelectorAll('input:not([type=hidden], [type=radio], [type=checkbox], [type=file]), textarea').forEach(f => { f.value ||= said[f.name] ?? 'as it was seen'; });
+        // A tap.
+        form.querySelectorAll('[name=x], [name=y]').forEach(f => { f.value = '40'; });
         form.querySelectorAll('select').forEach(s => { s.value = said[s.name] ?? [...s.options].at(-1).value; });
         new Map([...form.querySelectorAll('input[type=radio]')].map(r => [r.name, r])).forEach(r => { r.checked = true; });
-        const press = () => { form.requestSubmit([...form.querySelectorAll('button')].find(b => named(form, b) === handler)); done('ok'); };
+        const press = () => { form.requestSubmit([...form.querySelectorAll('button, input[type=image]')].find(b => named(form, b) === handler)); done('ok'); };
         const file = form.querySelector('input[type=file]');
         if (!file) { press(); return; }
         const canvas = Object.assign(document.createElement('canvas'), { width: 64, height: 48 });
@@ -153,10 +166,23 @@ public sealed class KeptFormsTests(Site site)
         return t;
     }
 
+    // A picture with a pin, a belt that was measured, a part with a deposit.
+    private static DemoTelling Beside()
+    {
+        var picture = Guid.NewGuid();
+        var t = AtAGate();
+        var offer = t.Job.Part!.Offers.First(o => o.Deposit > 0);
+        t.Say(1, new PartChosen(offer.Id, offer.Title, offer.Price, offer.Deposit));
+        t.Say(1, new SettingKept(null, "belt", "Tension 300 N", true, new Dictionary<string, string> { ["span"] = "300" }));
+        t.Say(1, new PictureTaken(null, new string('a', 64), 960, 720, null, null), picture);
+        t.Say(1, new PinsSet(picture, [new Pin(PinKind.Screw, [new PinPoint(10, 10)], null)]));
+        return t;
+    }
+
     private static async Task<long> StoreAsync(JobStore jobs, DemoTelling t)
     {
         var job = t.Done();
-        var drafts = job.Entries.Select((e, i) => new EntryDraft(Guid.NewGuid(), job.Id, i, e.Actor, DateTimeOffset.Now - e.Ago, e.Payload)).ToList();
+        var drafts = job.Entries.Select((e, i) => new EntryDraft(e.Id ?? Guid.NewGuid(), job.Id, i, e.Actor, DateTimeOffset.Now - e.Ago, e.Payload)).ToList();
         var number = await jobs.OpenAsync(drafts[0], Ansa);
         foreach (var draft in drafts.Skip(1))
         {

@@ -185,6 +185,66 @@ public sealed class KeptTests(Site site)
         Assert.Equal(0L, await site.ScalarAsync<long>($"select disputes::bigint from job_summaries s join jobs j on j.id = s.job_id where j.number = {job}"));
     }
 
+    /// <summary>Beside a step: a picture that is taken and pinned, and a setting that is measured, all without a network.</summary>
+    [Fact]
+    public async Task A_picture_its_pins_and_a_setting_wait_on_this_device_like_a_tick()
+    {
+        await using var own = new Site();
+        await own.InitializeAsync();
+        Task<long> Kept(string kind) => own.ScalarAsync<long>($"select count(*) from entries e join jobs j on j.id = e.job_id where j.number = 16 and kind = '{kind}'")!;
+        using var cable = new Cable(own.Address.Port);
+        using var b = new Browser(own, 390, 844, through: new Uri($"http://127.0.0.1:{cable.Port}"));
+        var file = Path.Combine(Path.GetTempPath(), $"screeline-{Guid.NewGuid():N}.png");
+        await File.WriteAllBytesAsync(file, MadeUpPicture.Make());
+        try
+        {
+            b.Open("/jobs/16/refit");
+            AheadIsThere(b);
+            var act = b.One("h1.act").Text;
+            cable.Cut();
+            b.Press("#keeps > summary", () => b.Script<bool>("return document.getElementById('keeps').open"));
+            b.One("#keeps input[type=file]").SendKeys(file);
+            b.Press("#keeps form[enctype] button", () => Waiting(b) == 1);
+            b.Press("#keeps a.kept-here", () => b.Path.Contains("/pictures/", StringComparison.Ordinal));
+            b.Until(() => b.Script<bool>("return document.querySelector('[data-pin]')?.offsetHeight > 100"), "the picture does not come");
+            b.ClickAt("[data-pin]", 0.25, 0.5);
+            b.Until(() => Waiting(b) == 2 && b.All(".pin").Count == 1, "no pin");
+            b.Press(".choice:has([value=wire])", () => b.Script<bool>("return document.querySelector('[name=mark][value=wire]').checked"));
+            foreach (var (x, waits) in new[] { (0.1, 3), (0.5, 4) })
+            {
+                b.ClickAt("[data-pin]", x, 0.2);
+                b.Until(() => Waiting(b) == waits && b.All(".pin").Count == 2, "the wire is not drawn");
+            }
+
+            Assert.Equal(2, b.Script<string>("return document.querySelector('.pin:last-of-type polyline').getAttribute('points')").Split(' ').Length);
+            b.Press("#pin-back button", () => Waiting(b) == 5);
+            Assert.DoesNotContain(' ', b.Script<string>("return document.querySelector('.pin:last-of-type polyline').getAttribute('points')"));
+            b.Press("[data-main]", () => b.Path == "/jobs/16/refit" && b.One("h1.act").Text == act);
+
+            b.Press("a[href*='/set/wiper']", () => b.Path == "/jobs/16/set/wiper");
+            b.Type("#park0", "22");
+            b.Type("#park1", "19");
+            b.Press(".choice:has([name=school][value=gap])", () => b.Script<bool>("return document.querySelector('[name=school][value=gap]').checked"));
+            b.Type("#school-why", "pin and gap as the sheet says");
+            b.Press("#keep-form [data-main]", () => Waiting(b) == 6 && b.One("#notice").Text.StartsWith("Kept here.", StringComparison.Ordinal));
+            b.Press("a[href*='/refit']", () => b.Path == "/jobs/16/refit" && b.All("a.kept-here[href*='/set/wiper']").Count > 0);
+            b.Reload();
+            b.Until(() => Waiting(b) == 6 && b.One("h1.act").Text == act, "a reload lost it");
+            Assert.Equal(0, await Kept("picture-taken"));
+
+            cable.Mend();
+            b.Until(() => Waiting(b) == 0, () => $"not sent: {b.One("#kept").Text}");
+            Assert.Equal((1, 4, 1), (await Kept("picture-taken"), await Kept("pins-set"), await Kept("setting-kept")));
+            Assert.Equal("""[["screw", 1], ["wire", 1]]""", await own.ScalarAsync<string>("select jsonb_agg(jsonb_build_array(p->'kind', jsonb_array_length(p->'points')))::text from entries e join jobs j on j.id = e.job_id, jsonb_array_elements(e.payload->'pins') p where j.number = 16 and e.position = (select max(position) from entries x where x.job_id = e.job_id and kind = 'pins-set')"));
+            Assert.Equal("""{"park0": "22", "park1": "19", "school": "gap"}""", await own.ScalarAsync<string>("select jsonb_build_object('park0', payload->'asked'->'park0', 'park1', payload->'asked'->'park1', 'school', payload->'asked'->'school')::text from entries e join jobs j on j.id = e.job_id where j.number = 16 and kind = 'setting-kept'"));
+            b.Until(() => b.Text.Contains("Set it", StringComparison.Ordinal) || b.All(".set-here").Count > 0, "the step does not come back");
+        }
+        finally
+        {
+            File.Delete(file);
+        }
+    }
+
     [Fact]
     public async Task The_same_tick_five_times_at_once_is_one()
     {
@@ -254,6 +314,8 @@ public sealed class KeptTests(Site site)
         await b.OpenAsync($"/jobs/{job}/take-apart");
         await b.SubmitAsync(b.MainForm);
         Assert.Contains("A second person looks.", b.Text, StringComparison.Ordinal);
+        // The main action says so before it is pressed.
+        Assert.Equal("A second person looks first", b.Page.QuerySelector(".actions .main.shut")?.TextContent);
         await b.SubmitAsync(b.MainForm);
         Assert.Equal(HttpStatusCode.Conflict, b.Status);
         Assert.Contains("Nobody goes under it before a second person has looked", b.Text, StringComparison.Ordinal);

@@ -25,9 +25,9 @@ public sealed class PictureTests(Site site)
             b.Until(() => b.Script<bool>("return document.querySelector('.pin-picture.fluid') !== null && document.querySelector('[data-pin]').offsetHeight > 100"), "the picture does not come");
             b.ClickAt("[data-pin]", 0.25, 0.5);
             b.Until(() => b.All(".pin").Count == 1, "no pin");
-            var place = b.Script<string>("const p = document.querySelector('.pin-shape').getBBox(); const v = document.querySelector('.pinned svg').viewBox.baseVal; return Math.round(100 * (p.x + p.width / 2) / v.width) + ' ' + Math.round(100 * (p.y + p.height / 2) / v.height);");
+            var place = b.Script<string>("const p = document.querySelector('.pin use').getBBox(); const v = document.querySelector('.pinned svg').viewBox.baseVal; return Math.round(100 * (p.x + p.width / 2) / v.width) + ' ' + Math.round(100 * (p.y + p.height / 2) / v.height);");
             Assert.Equal("25 50", place);
-            b.Press("a[href='?kind=Wire']");
+            b.Press(".choice:has([value=wire])", () => b.Script<bool>("return document.querySelector('[name=mark][value=wire]').checked"));
             foreach (var (x, y, points) in new[] { (0.1, 0.1, 1), (0.5, 0.2, 2), (0.9, 0.1, 3) })
             {
                 b.ClickAt("[data-pin]", x, y);

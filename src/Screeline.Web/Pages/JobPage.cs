@@ -73,6 +73,9 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     /// <summary>Whether this device sends what it kept while the network was away: nobody sits before the answer.</summary>
     private bool IsSentLater => Request.Headers.ContainsKey("X-Screeline-Kept");
 
+    /// <summary>Whether what the form says is on the record now, whatever the answer looks like.</summary>
+    protected bool WasKept { get; private set; }
+
     /// <summary>Who could look as a second person at what somebody did.</summary>
     public IEnumerable<Person> SecondsFor(SecondLook look) => _people.Where(p => p.Id != look.Tick.Draft.Actor && Roles.Of(p.Role) >= Role.Technician);
 
@@ -124,6 +127,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
         var drafts = payloads.Select((payload, i) => Draft(payload, Derived(Entry, i), who)).ToList();
         var outcome = await jobs.AppendAsync(Job.Id, drafts, desk.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.KeepInLine : OutOfTurn.Refuse, cancel: HttpContext.RequestAborted);
         HttpContext.RequestServices.GetRequiredService<Metrics>().Entry(outcome.GetType().Name);
+        WasKept = outcome is AppendResult.Kept or AppendResult.Repeated;
         switch (outcome)
         {
             case AppendResult.Kept or AppendResult.Repeated when IsSentLater:
@@ -212,6 +216,9 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
 
         return Page();
     }
+
+    /// <summary>What a form is about is not there: no page to show it on; for what was sent later the reason.</summary>
+    protected IActionResult Gone(string reason) => IsSentLater ? Refuse(reason, StatusCodes.Status409Conflict) : NotFound();
 
     /// <summary>Shows the page again with a fault at a field.</summary>
     protected IActionResult RefuseField(string field, string reason)

@@ -66,7 +66,7 @@ public abstract partial class StepPage
             step, $"found-{Entry.ToString()[..8]}", like?.Holds ?? (Map.Operation(step)?.Title ?? step), Optional("kind") ?? like?.Kind ?? "screw", drive,
             like?.Thread, null, count, place ?? "Hidden; not in the map before");
         var result = await KeepHereAsync([extra], "extra");
-        if (result is RedirectResult)
+        if (WasKept)
         {
             await shop.AddToMapAsync(Map.Id, extra, Person.Id, HttpContext.RequestAborted);
         }

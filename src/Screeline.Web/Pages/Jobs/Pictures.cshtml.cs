@@ -16,14 +16,20 @@ public sealed class PicturesModel(JobStore jobs, PeopleStore people, Desk desk) 
     [BindProperty(SupportsGet = true)]
     public Guid Picture { get; set; }
 
-    /// <summary>What the next tap marks; the start of a wire waits for its next point.</summary>
-    [BindProperty(SupportsGet = true, Name = "kind")]
-    public PinKind Kind { get; set; }
+    /// <summary>What the next tap marks: a kind of pin in lower case, or <see cref="WireOn"/>.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string Mark { get; set; } = "screw";
+
+    /// <summary>The next point of the wire that was begun last.</summary>
+    public const string WireOn = "wire-on";
 
     public override Stage Stage => Job.IsDone(Stage.TakeApart) ? Stage.Refit : Stage.TakeApart;
 
-    /// <summary>The picture with its pins, or null.</summary>
-    public PinnedPicture? Shown => Job.Pictures.FirstOrDefault(p => p.Entry.Id == Picture);
+    /// <summary>
+    /// The picture with its pins, or null. The id of none is the empty page that a device makes the page of a picture from, which waits
+    /// there without a network.
+    /// </summary>
+    public PinnedPicture? Shown => Picture == Guid.Empty ? new PinnedPicture(Job.History[0].Entry, new PictureTaken(null, "", 3, 2, null, null), []) : Job.Pictures.FirstOrDefault(p => p.Entry.Id == Picture);
 
     /// <summary>The runner's page of the step.</summary>
     public string StepAddress => $"/jobs/{Number}/{Stage.Slug()}?step={Shown?.Payload.Step}";
@@ -32,9 +38,9 @@ public sealed class PicturesModel(JobStore jobs, PeopleStore people, Desk desk) 
 
     public async Task<IActionResult> OnPostTapAsync()
     {
-        if (Shown is not { } shown)
+        if (Shown is not { } shown || Picture == Guid.Empty)
         {
-            return NotFound();
+            return Gone("That picture is not there any more.");
         }
 
         // With scripts the point comes in hundredths; the browser's own picture button tells pixels of the picture as it is shown at its fixed width.
@@ -49,21 +55,26 @@ public sealed class PicturesModel(JobStore jobs, PeopleStore people, Desk desk) 
         List<Pin> pins = [.. shown.Pins];
         var label = Request.Form["label"].ToString().Trim() is { Length: > 0 } text ? text : null;
         // A wire is drawn by taps one after the other.
-        if (Kind == PinKind.Wire && Request.Form["on"] == "yes" && pins is [.., { Kind: PinKind.Wire } wire])
+        if (Mark == WireOn && pins is [.., { Kind: PinKind.Wire } wire])
         {
             pins[^1] = wire with { Points = [.. wire.Points, point] };
         }
         else
         {
-            pins.Add(new Pin(Kind, [point], label));
+            pins.Add(new Pin(Mark == WireOn ? PinKind.Wire : Enum.TryParse<PinKind>(Mark, ignoreCase: true, out var kind) && Enum.IsDefined(kind) ? kind : PinKind.Screw, [point], label));
         }
 
-        return Here(await KeepAsync([new PinsSet(Picture, pins)], Stage, _ => "pins"), wire: Kind == PinKind.Wire);
+        return Here(await KeepAsync([new PinsSet(Picture, pins)], Stage, _ => "pins"));
     }
 
     public async Task<IActionResult> OnPostBackAsync()
     {
-        if (Shown is not { Pins.Count: > 0 } shown)
+        if (Shown is not { } shown)
+        {
+            return Gone("That picture is not there any more.");
+        }
+
+        if (shown.Pins.Count == 0)
         {
             return Refuse("No pin is left.", StatusCodes.Status409Conflict);
         }
@@ -71,11 +82,12 @@ public sealed class PicturesModel(JobStore jobs, PeopleStore people, Desk desk) 
         List<Pin> rest = [.. shown.Pins.SkipLast(1)];
         var last = shown.Pins[^1];
         var shorter = last is { Kind: PinKind.Wire, Points.Count: > 1 };
-        return Here(await KeepAsync([new PinsSet(Picture, shorter ? [.. rest, last with { Points = [.. last.Points.SkipLast(1)] }] : rest)], Stage, _ => "pins"), wire: shorter);
+        return Here(await KeepAsync([new PinsSet(Picture, shorter ? [.. rest, last with { Points = [.. last.Points.SkipLast(1)] }] : rest)], Stage, _ => "pins"));
     }
 
     /// <summary>Width of the picture button without scripts, CSS pixels.</summary>
     public const int PinWidth = 680;
 
-    private IActionResult Here(IActionResult result, bool wire) => result is RedirectResult ? Redirect($"/jobs/{Number}/pictures/{Picture}?kind={Kind}{(wire ? "&on=yes" : "")}") : result;
+    // A wire that was begun is gone on with.
+    private IActionResult Here(IActionResult result) => result is RedirectResult ? Redirect($"/jobs/{Number}/pictures/{Picture}?mark={Uri.EscapeDataString(Mark == "wire" ? WireOn : Mark)}") : result;
 }

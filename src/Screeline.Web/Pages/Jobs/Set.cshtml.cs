@@ -57,7 +57,7 @@ public sealed class SetModel(JobStore jobs, PeopleStore people, Desk desk, Shipp
         var fields = WindowImport.Parse(asked);
         if (Show(fields) is not PageResult)
         {
-            return NotFound();
+            return Gone("Nothing of this kind is set on this vehicle.");
         }
 
         var work = View.Work;

@@ -129,20 +129,9 @@ document.addEventListener("alpine:init", () => {
       rows.querySelector("button, a")?.focus({ preventScroll: true });
       event.preventDefault();
     }
-
-    // A tap on a picture tells its place in hundredths, whatever the size it is shown at.
-    const picture = event.target.closest("[data-pin]");
-    if (picture && event.clientX) {
-      event.preventDefault();
-      const box = picture.getBoundingClientRect();
-      picture.form.elements.x.value = (((event.clientX - box.left) / box.width) * 100).toFixed(2);
-      picture.form.elements.y.value = (((event.clientY - box.top) / box.height) * 100).toFixed(2);
-      picture.form.requestSubmit();
-    }
   });
 
   // Waits count down; the server says again how they stand whenever a page is made.
-  const fit = () => document.querySelectorAll(".pin-picture").forEach((p) => p.classList.add("fluid"));
   const tick = () => {
     document.querySelectorAll(".timer[data-until]").forEach((timer) => {
       const left = timer.querySelector(".timer-left");
@@ -155,10 +144,8 @@ document.addEventListener("alpine:init", () => {
     });
   };
   setInterval(tick, 1000);
-  fit();
-  document.addEventListener("htmx:after:swap", fit);
   // What others did came by itself; what is half typed stays.
-  document.addEventListener("screeline:shown", () => { fit(); restore(); });
+  document.addEventListener("screeline:shown", restore);
   // After the parts that listen to fields have begun to.
   document.addEventListener("alpine:initialized", restore);
   window.addEventListener("pageshow", (event) => event.persisted && restore());

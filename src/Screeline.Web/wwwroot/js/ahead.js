@@ -1,0 +1,158 @@
+// Pages made ahead: what follows when the main action is done, and the pages beside a step; shown from this device while the network is away.
+(() => {
+  const device = window.screeline;
+  if (!device) {
+    return;
+  }
+  const { frame, now } = device;
+  const cache = "screeline-pages-1";
+  const parsed = (html) => new DOMParser().parseFromString(html, "text/html").getElementById("frame");
+
+  // ---- Showing a page that is on this device, as if what waits were kept already.
+  // What is pressed has an id of its own, also where the same page is shown a second time.
+  const renew = (root) => {
+    root.querySelectorAll("input[name=entry]").forEach((field) => { field.value = device.uuid(); });
+    // A tick that is to be undone has the id this device gave it.
+    root.querySelectorAll("input[type=hidden][name=target]").forEach((field) => { field.value = device.ids.get(field.value) ?? field.value; });
+  };
+  const show = (html, quiet) => {
+    const fresh = parsed(html);
+    if (!fresh) {
+      return false;
+    }
+    const top = window.scrollY;
+    frame().replaceWith(document.adoptNode(fresh));
+    htmx.process(frame());
+    if (quiet) {
+      window.scrollTo(0, top);
+      document.dispatchEvent(new CustomEvent("screeline:shown"));
+    } else {
+      window.scrollTo(0, 0);
+      (document.querySelector("#frame [data-next]") ?? document.querySelector("#frame [data-main]"))?.focus({ preventScroll: true });
+    }
+    return true;
+  };
+  const showAhead = async (url) => {
+    const made = url && (await device.page(url));
+    if (made && made.who === frame().dataset.who && show(made.html)) {
+      renew(frame());
+      return true;
+    }
+    return false;
+  };
+
+  // Pages carry the name of whoever they were made for. Somebody else at this device begins without them.
+  const own = async () => {
+    const { who } = frame().dataset;
+    if (!who || localStorage.getItem("screeline-who") === who) {
+      return;
+    }
+    await device.clearPages();
+    if (window.caches) {
+      await caches.delete(cache);
+      // The first page came before a worker was here to keep it.
+      await (await caches.open(cache)).add(location.pathname + location.search);
+    }
+    localStorage.setItem("screeline-who", who);
+  };
+
+  // ---- Making them: the next few anew whenever the job grew, the others once.
+  const soon = 3;
+  let walking = false;
+  const keep = async (url, shown) => {
+    const { head, job, who } = frame().dataset;
+    const beside = [...shown.querySelectorAll("a[href], [data-beside]")].map((e) => new URL(e.dataset.beside ?? e.getAttribute("href"), location.origin)).filter((u) => device.beside.test(u.pathname));
+    const made = { url, job, head, who, html: shown.outerHTML, then: shown.dataset.then || null, beside: [...new Set(beside.map((u) => u.pathname + u.search))] };
+    await device.keepPage(made);
+    return made;
+  };
+  const make = async (url, anew) => {
+    const { head, who } = frame().dataset;
+    const known = await device.page(url);
+    if (known?.who === who && (!anew || known.head === head)) {
+      return known;
+    }
+    const response = await fetch(url, { cache: "no-store" });
+    if (!response.ok || response.redirected) {
+      return null;
+    }
+    const copy = response.clone();
+    const made = await keep(url, parsed(await response.text()));
+    if (device.beside.test(new URL(url, location.origin).pathname)) {
+      // Also for the worker, which gives it when a link to it is pressed before it is known that the network is away.
+      await (await window.caches?.open(cache))?.put(url, copy);
+    }
+    return made;
+  };
+  const ahead = async () => {
+    if (walking || now.away || now.line > 0 || !device.works.test(location.pathname)) {
+      return;
+    }
+    walking = true;
+    try {
+      await own();
+      const { head } = frame().dataset;
+      // The page that is shown comes first: for the way back to it.
+      let made = location.search || frame().querySelector("#refusal, .fault:not(:empty)") ? await make(location.pathname, true) : await keep(location.pathname, frame());
+      for (let i = 0; made && i < 200; i++) {
+        for (const url of made.beside) {
+          await make(url, i < soon);
+        }
+        if (!made.then) {
+          document.documentElement.dataset.ahead = head;
+          return;
+        }
+        made = await make(made.then, i < soon);
+      }
+    } catch {
+      // The network went; what is here stays.
+    } finally {
+      walking = false;
+    }
+  };
+
+  // ---- From page to page without a network. Where the work is follows from what was pressed last.
+  const newest = async (job) => (await Promise.all(["take-apart", "refit", "prove"].map((p) => device.page(`/jobs/${job}/${p}`)))).filter(Boolean).sort((a, b) => Number(b.head) - Number(a.head)).map((p) => p.url);
+  const go = async (url) => {
+    const to = new URL(url, location.origin);
+    const job = frame().dataset.job;
+    const last = (await device.waiting()).filter((i) => i.job === job && i.then).at(-1);
+    const back = to.pathname === `/jobs/${job}` || (device.works.test(to.pathname) && (to.search === "" || !device.works.test(location.pathname)));
+    const places = back ? [last?.then, to.pathname, ...(await newest(job))] : [to.pathname + to.search];
+    for (const place of places) {
+      if (place && (await showAhead(place))) {
+        const path = place.split("?")[0];
+        history.pushState({ kept: true }, "", device.works.test(path) ? path : place);
+        document.dispatchEvent(new CustomEvent("screeline:shown"));
+        return;
+      }
+    }
+    if (await window.caches?.match(to.href, { ignoreSearch: back })) {
+      location.assign(to.href);
+      return;
+    }
+    device.say("That page is not on this device. It comes when the network is back.");
+  };
+  document.addEventListener("click", (event) => {
+    const link = event.target.closest("#frame a[href]");
+    if (!link || !(now.away || now.line > 0) || event.defaultPrevented || event.ctrlKey || event.metaKey || event.shiftKey) {
+      return;
+    }
+    const to = new URL(link.getAttribute("href"), location.href);
+    const here = frame().dataset.job;
+    if (to.origin === location.origin && here && (to.pathname === `/jobs/${here}` || to.pathname.startsWith(`/jobs/${here}/`)) && !link.getAttribute("href").startsWith("#") && !link.hasAttribute("download")) {
+      event.preventDefault();
+      go(to.pathname + to.search).catch((error) => device.say(`That page cannot be shown: ${error?.message ?? error}`));
+    }
+  });
+  // The browser's own way back from a page that was shown from here.
+  window.addEventListener("popstate", () => {
+    if (now.away || now.line > 0) {
+      go(location.pathname + location.search).catch(() => {});
+    } else {
+      location.reload();
+    }
+  });
+
+  Object.assign(device, { show, showAhead, renew, ahead });
+})();
