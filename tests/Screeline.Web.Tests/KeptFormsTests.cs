@@ -14,7 +14,7 @@ namespace Screeline.Web.Tests;
 /// Every form of Take apart, Refit and Prove and of the pages beside their steps, whatever it says, is kept while the network is away and
 /// there afterwards.
 /// </summary>
-public sealed class KeptFormsTests(Site site)
+public sealed class KeptFormsTests
 {
     private static readonly ShippedLibrary Library = ShippedLibrary.Load();
     private static readonly Guid Ansa = new(Site.Ansa);
@@ -31,6 +31,9 @@ public sealed class KeptFormsTests(Site site)
     [Fact]
     public async Task Every_form_is_kept_here_and_sent_when_the_network_is_back()
     {
+        // A site of its own: what is found here changes the shop's map.
+        await using var site = new Site();
+        await site.InitializeAsync();
         await using var database = new Database(site.Owner, "screeline_app");
         var jobs = new JobStore(database, new Families(Library));
         var pressed = new HashSet<string>(StringComparer.Ordinal);

@@ -14,7 +14,7 @@ public sealed class LookTests(Site site)
         "/jobs/5/prepare", "/jobs/4/prepare", "/jobs/12/prepare", "/jobs/9/old-and-new", "/jobs/5/labels", "/jobs/9/refit?step=heat-shield", "/jobs/9/refit?step=wheel-off", "/bench", "/bench/torque?value=24%20N%C2%B7m&thread=M5&offset=45&angle=30",
         "/bench/torque?value=nonsense", "/bench/convert?figure=22%20lb-ft", "/bench/convert?figure=nine", "/bench/thread?thread=M8&joint=light-alloy", "/bench/socket?head=hex-13&tool=14", "/bench/wire?metres=1.6&section=35&amperes=200",
         "/bench/wiper", "/bench/wiper?park0=22&park1=19&low0=7&pillar1=0", "/bench/wiper?l-crank=75", "/bench/park?s1=10&s2=22&s3=11&s4=21&s5=10&s6=22", "/bench/window?ups=5.2&up=6+5+4.9+5+6.9+5.3+7&downs=3.6&down=3+3+3+3+4+3+4&frontt=402&reart=400", "/bench/actuator?low=12&high=1060&lowa=3&higha=1.2&upa=1.1&downa=1.2&gears=40:3+5:1", "/bench/balance?a0=3.4&grams=2&a1=1.8&a2=5.58&a3=4.18&speeds=1200+0.4;2400+1.7;3600+3.6", "/bench/battery?rest=12.4&cca=600", "/bench/belt?span=300&gpm=80&hertz=90&least=200&most=260", "/bench/lengths?find-crank=yes&lo0=4.2&hi0=91.9", "/jobs/16/set/wiper?step=tips-set&park0=22&park1=19", "/jobs/16/refit?step=tips-set",
-        "/library/words", "/library/words?q=nothing-like-it", "/library/words/crow-foot", "/library/systems", "/library/systems/starting", "/library/systems/blower?at=plug-plus", "/about/parts", "/jobs/5/pictures/00000000-0000-0000-0000-000000000000",
+        "/library/words", "/library/words?q=nothing-like-it", "/library/words/crow-foot", "/library/systems", "/library/systems/starting", "/library/systems/blower?at=plug-plus", "/about/parts", "/jobs/5/pictures/00000000-0000-4000-8000-000000000000", "/jobs/5/pictures/91c00000-0000-4000-8000-000000000005",
     ];
 
     [Theory]

@@ -7,6 +7,7 @@
   }
   const { waiting, put, drop, frame, now, say, works, beside } = device;
   const bar = document.getElementById("kept");
+  const keptHere = "Kept here. What it comes to is worked out when the network is back.";
   let signIn = false;
 
   // ---- What a form says, as it will be sent.
@@ -57,7 +58,7 @@
       form.closest(".row-check")?.classList.add("kept-here");
       form.querySelectorAll("textarea, input[type=text], input[type=file]").forEach((field) => { field.value = ""; });
       if (form.id === "keep-form") {
-        say("Kept here. What it comes to is worked out when the network is back.");
+        say(keptHere);
       }
       document.dispatchEvent(new CustomEvent("screeline:kept", { detail: { form, item } }));
     }
@@ -92,10 +93,17 @@
     }
   };
   document.addEventListener("htmx:error", (event) => {
-    if (event.detail?.ctx?.sourceElement?.id === "set-form" && document.getElementById("keep-form")) {
-      say("No network. Keep what you measured: what it comes to is worked out when the network is back.");
+    const keep = event.detail?.ctx?.sourceElement?.id === "set-form" && document.getElementById("keep-form");
+    if (keep) {
+      say(keep.matches(".kept-here") ? keptHere : "No network. Keep what you measured: what it comes to is worked out when the network is back.");
     }
     fell();
+  });
+  // Another figure after it was kept: that one is not kept yet.
+  document.addEventListener("input", (event) => {
+    if (event.target.closest("#set-form")) {
+      document.getElementById("keep-form")?.classList.remove("kept-here");
+    }
   });
   document.addEventListener("htmx:response:error", (event) => {
     if ([502, 503, 504].includes(event.detail?.ctx?.response?.status ?? 0)) {
