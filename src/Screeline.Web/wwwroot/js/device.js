@@ -47,9 +47,10 @@ window.screeline = (() => {
     const pad = (x) => String(Math.floor(Math.abs(x))).padStart(2, "0");
     return `${new Date(d.getTime() + minutes * 60000).toISOString().slice(0, 23)}${minutes < 0 ? "-" : "+"}${pad(minutes / 60)}:${pad(minutes % 60)}`;
   };
-  const say = (text) => {
+  const say = (text, good = false) => {
     const notice = document.getElementById("notice");
     if (notice) {
+      notice.classList.toggle("notice-good", good);
       notice.textContent = text;
       notice.hidden = text === "";
     }

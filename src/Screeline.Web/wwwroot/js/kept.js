@@ -58,7 +58,7 @@
       form.closest(".row-check")?.classList.add("kept-here");
       form.querySelectorAll("textarea, input[type=text], input[type=file]").forEach((field) => { field.value = ""; });
       if (form.id === "keep-form") {
-        say(keptHere);
+        say(keptHere, true);
       }
       document.dispatchEvent(new CustomEvent("screeline:kept", { detail: { form, item } }));
     }
@@ -95,7 +95,8 @@
   document.addEventListener("htmx:error", (event) => {
     const keep = event.detail?.ctx?.sourceElement?.id === "set-form" && document.getElementById("keep-form");
     if (keep) {
-      say(keep.matches(".kept-here") ? keptHere : "No network. Keep what you measured: what it comes to is worked out when the network is back.");
+      const here = keep.matches(".kept-here");
+      say(here ? keptHere : "No network. Keep what you measured: what it comes to is worked out when the network is back.", here);
     }
     fell();
   });

@@ -21,6 +21,7 @@ document.addEventListener("alpine:init", () => {
   const notice = (text) => {
     const place = document.getElementById("notice");
     if (place) {
+      place.classList.remove("notice-good");
       place.textContent = text;
       place.hidden = text === "";
     }
