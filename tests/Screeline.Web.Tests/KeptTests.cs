@@ -245,6 +245,32 @@ public sealed class KeptTests(Site site)
         }
     }
 
+    /// <summary>A tablet of the shop sees many jobs; the pages of those seen long ago do not stay on it.</summary>
+    [Fact]
+    public void The_pages_of_the_last_six_jobs_stay_on_the_device()
+    {
+        using var b = new Browser(site);
+        foreach (var job in new[] { 4, 5, 6, 7, 9, 12, 16, 6 })
+        {
+            b.Open($"/jobs/{job}/take-apart");
+            AheadIsThere(b);
+        }
+
+        var kept = (string)b.RunAsync("""
+            const [done] = arguments;
+            (async () => {
+              const inPages = await new Promise((resolve, reject) => {
+                const open = indexedDB.open('screeline', 1);
+                open.onerror = reject;
+                open.onsuccess = () => { const keys = open.result.transaction('pages').objectStore('pages').getAllKeys(); keys.onsuccess = () => resolve(keys.result); };
+              });
+              const inCache = (await (await caches.open('screeline-pages-1')).keys()).map(r => new URL(r.url).pathname);
+              return JSON.stringify([inPages, inCache].map(urls => [...new Set(urls.map(u => Number(u.split('/')[2])))].sort((a, b) => a - b)));
+            })().then(done, e => done(String(e)));
+            """)!;
+        Assert.Equal("[[5,6,7,9,12,16],[5,6,7,9,12,16]]", kept);
+    }
+
     [Fact]
     public async Task The_same_tick_five_times_at_once_is_one()
     {

@@ -56,6 +56,27 @@
     localStorage.setItem("screeline-who", who);
   };
 
+  // The jobs that were open last stay on this device, those before go; what waits is kept apart from pages.
+  const most = 6;
+  const forget = async () => {
+    const { job } = frame().dataset;
+    const before = JSON.parse(localStorage.getItem("screeline-jobs") ?? "[]");
+    if (before[0] === job) {
+      return;
+    }
+    const jobs = [job, ...before.filter((other) => other !== job)];
+    for (const old of jobs.slice(most)) {
+      await device.dropPages(`/jobs/${old}/`);
+      const pages = await window.caches?.open(cache);
+      for (const request of (await pages?.keys()) ?? []) {
+        if (new URL(request.url).pathname.startsWith(`/jobs/${old}/`)) {
+          await pages.delete(request);
+        }
+      }
+    }
+    localStorage.setItem("screeline-jobs", JSON.stringify(jobs.slice(0, most)));
+  };
+
   // ---- Making them: the next few anew whenever the job grew, the others once.
   const soon = 3;
   let walking = false;
@@ -91,6 +112,7 @@
     walking = true;
     try {
       await own();
+      await forget();
       const { head } = frame().dataset;
       // The page that is shown comes first: for the way back to it.
       let made = location.search || frame().querySelector("#refusal, .fault:not(:empty)") ? await make(location.pathname, true) : await keep(location.pathname, frame());

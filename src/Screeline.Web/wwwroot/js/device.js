@@ -29,6 +29,7 @@ window.screeline = (() => {
   const drop = (n) => ask("waiting", "readwrite", (s) => s.delete(n));
   const page = (url) => ask("pages", "readonly", (s) => s.get(url));
   const keepPage = (p) => ask("pages", "readwrite", (s) => s.put(p));
+  const dropPages = (start) => ask("pages", "readwrite", (s) => s.delete(IDBKeyRange.bound(start, `${start}\uffff`)));
   const clearPages = () => ask("pages", "readwrite", (s) => s.clear());
 
   const uuid = () => {
@@ -64,6 +65,6 @@ window.screeline = (() => {
     // The three places where one works step by step, and those beside them that one comes to from a step.
     works: /^\/jobs\/(\d+)\/(take-apart|refit|prove)$/,
     beside: /^\/jobs\/(\d+)\/(old-and-new|set\/[a-z]+|pictures\/[0-9a-f-]{36})$/,
-    waiting, put, drop, page, keepPage, clearPages, uuid, frame, clock, local, say,
+    waiting, put, drop, page, keepPage, dropPages, clearPages, uuid, frame, clock, local, say,
   };
 })();

@@ -170,6 +170,10 @@
         const answer = await answered(response);
         if (answer.state === "kept") {
           await drop(item.n);
+          if (/handler=Picture\b/.test(item.url)) {
+            // From now on the server has its page.
+            await device.dropPages(`/jobs/${item.job}/pictures/${item.fields.find(([name]) => name === "entry")[1]}`);
+          }
           sent++;
         } else {
           stopped.add(item.job);
