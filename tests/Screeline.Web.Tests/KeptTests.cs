@@ -93,6 +93,9 @@ public sealed class KeptTests(Site site)
         var act = b.One("h1.act").Text;
         // Taken back, and done again: the tick was not sent yet, and its id is known all the same.
         b.Press("form[action*=Undo] button", () => b.Script<bool>("return document.querySelector('h1.act').innerText !== arguments[0]", act));
+        var back = b.One("h1.act").Text;
+        b.Reload();
+        b.Until(() => Waiting(b) == 3 && b.One("h1.act").Text == back, "a reload forgot that it was taken back");
         Assert.True(Tick(b));
         b.Until(() => Waiting(b) == 4, "not all is kept");
         Assert.Equal(act, b.One("h1.act").Text);

@@ -81,7 +81,7 @@
   const soon = 3;
   let walking = false;
   const keep = async (url, shown) => {
-    const { head, job, who } = frame().dataset;
+    const { head, job, who } = shown.dataset;
     const beside = [...shown.querySelectorAll("a[href], [data-beside]")].map((e) => new URL(e.dataset.beside ?? e.getAttribute("href"), location.origin)).filter((u) => device.beside.test(u.pathname));
     const made = { url, job, head, who, html: shown.outerHTML, then: shown.dataset.then || null, beside: [...new Set(beside.map((u) => u.pathname + u.search))] };
     await device.keepPage(made);
@@ -134,16 +134,18 @@
   };
 
   // ---- From page to page without a network. Where the work is follows from what was pressed last.
+  let pushed = false;
   const newest = async (job) => (await Promise.all(["take-apart", "refit", "prove"].map((p) => device.page(`/jobs/${job}/${p}`)))).filter(Boolean).sort((a, b) => Number(b.head) - Number(a.head)).map((p) => p.url);
   const go = async (url) => {
     const to = new URL(url, location.origin);
     const job = frame().dataset.job;
-    const last = (await device.waiting()).filter((i) => i.job === job && i.then).at(-1);
+    const last = device.last((await device.waiting()).filter((i) => i.job === job));
     const back = to.pathname === `/jobs/${job}` || (device.works.test(to.pathname) && (to.search === "" || !device.works.test(location.pathname)));
     const places = back ? [last?.then, to.pathname, ...(await newest(job))] : [to.pathname + to.search];
     for (const place of places) {
       if (place && (await showAhead(place))) {
         const path = place.split("?")[0];
+        pushed = true;
         history.pushState({ kept: true }, "", device.works.test(path) ? path : place);
         document.dispatchEvent(new CustomEvent("screeline:shown"));
         return;
@@ -169,6 +171,9 @@
   });
   // The browser's own way back from a page that was shown from here.
   window.addEventListener("popstate", () => {
+    if (!pushed) {
+      return;
+    }
     if (now.away || now.line > 0) {
       go(location.pathname + location.search).catch(() => {});
     } else {

@@ -48,6 +48,12 @@ window.screeline = (() => {
     const pad = (x) => String(Math.floor(Math.abs(x))).padStart(2, "0");
     return `${new Date(d.getTime() + minutes * 60000).toISOString().slice(0, 23)}${minutes < 0 ? "-" : "+"}${pad(minutes / 60)}:${pad(minutes % 60)}`;
   };
+  // Where an item leads to when its entry stands: the last one that was not taken back again.
+  const entryOf = (item) => item.fields.find(([name]) => name === "entry")[1];
+  const last = (items) => {
+    const back = new Set(items.filter((i) => /handler=Undo\b/.test(i.url)).map((i) => i.fields.find(([name]) => name === "target")[1]));
+    return items.filter((i) => i.then && !back.has(entryOf(i))).at(-1);
+  };
   const say = (text, good = false) => {
     const notice = document.getElementById("notice");
     if (notice) {
@@ -65,6 +71,6 @@ window.screeline = (() => {
     // The three places where one works step by step, and those beside them that one comes to from a step.
     works: /^\/jobs\/(\d+)\/(take-apart|refit|prove)$/,
     beside: /^\/jobs\/(\d+)\/(old-and-new|set\/[a-z]+|pictures\/[0-9a-f-]{36})$/,
-    waiting, put, drop, page, keepPage, dropPages, clearPages, uuid, frame, clock, local, say,
+    waiting, put, drop, page, keepPage, dropPages, clearPages, uuid, frame, clock, local, entryOf, last, say,
   };
 })();

@@ -32,7 +32,7 @@
   };
 
   const kept = async (item, form) => {
-    const entry = item.fields.find(([name]) => name === "entry")[1];
+    const entry = device.entryOf(item);
     item.before = frame().outerHTML;
     await put(item);
     if (item.tick && /handler=Done/.test(item.url)) {
@@ -172,7 +172,7 @@
           await drop(item.n);
           if (/handler=Picture\b/.test(item.url)) {
             // From now on the server has its page.
-            await device.dropPages(`/jobs/${item.job}/pictures/${item.fields.find(([name]) => name === "entry")[1]}`);
+            await device.dropPages(`/jobs/${item.job}/pictures/${device.entryOf(item)}`);
           }
           sent++;
         } else {
@@ -211,7 +211,7 @@
     const all = await waiting();
     now.line = all.length;
     // Where one finds a page beside the step on which something waits, or that waits itself.
-    const places = new Set(all.flatMap((i) => [i.url.split("?")[0], `/jobs/${i.job}/pictures/${i.fields.find(([name]) => name === "entry")[1]}`]));
+    const places = new Set(all.flatMap((i) => [i.url.split("?")[0], `/jobs/${i.job}/pictures/${device.entryOf(i)}`]));
     frame().querySelectorAll("a[href]").forEach((a) => a.classList.toggle("kept-here", beside.test(a.pathname) && places.has(a.pathname)));
     bar.hidden = now.line === 0;
     bar.replaceChildren();
@@ -271,8 +271,8 @@
     device.renew(frame());
     await tell();
     const mine = (await waiting()).filter((i) => i.job === frame().dataset.job);
-    mine.filter((i) => i.tick && /handler=Done/.test(i.url)).forEach((i) => device.ids.set(i.tick, i.fields.find(([name]) => name === "entry")[1]));
-    const last = mine.filter((i) => i.then).at(-1);
+    mine.filter((i) => i.tick && /handler=Done/.test(i.url)).forEach((i) => device.ids.set(i.tick, device.entryOf(i)));
+    const last = device.last(mine);
     if (last && works.test(location.pathname)) {
       now.away = true;
       await device.showAhead(last.then);

@@ -71,7 +71,7 @@
   const took = async (form, item) => {
     const device = window.screeline;
     const made = await device.page(form.dataset.beside);
-    const entry = item.fields.find(([name]) => name === "entry")[1];
+    const entry = device.entryOf(item);
     const file = item.fields.find(([name]) => name === "picture")[1];
     if (!made || !(file instanceof Blob)) {
       return;
