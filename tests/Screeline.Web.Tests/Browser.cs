@@ -63,6 +63,30 @@ internal sealed class Browser : IDisposable
 
     public void Open(string path) => _driver.Navigate().GoToUrl(new Uri(_address, path));
 
+    /// <summary>
+    /// Opens a page and makes sure that it is set in its own letters: on a busy machine a font that comes late stands aside for
+    /// the page's life (docs/decisions/0016), and the page is opened again.
+    /// </summary>
+    public void OpenInItsOwnLetters(string path)
+    {
+        for (var once = 0; once < 20; once++)
+        {
+            Open(path);
+            if (Script<bool>("""
+                const probe = document.createElement('span'), width = (family, weight) => { probe.style.fontFamily = family; probe.style.fontWeight = weight; return probe.getBoundingClientRect().width; };
+                probe.textContent = 'firm, level ground 0123'; probe.style.cssText = 'position: absolute; font-size: 40px; white-space: nowrap'; document.body.append(probe);
+                const own = [['Hyperlegible', 400], ['Hyperlegible', 700], ['Hyperlegible Mono', 700]].every(([family, weight]) => width(`"${family}", monospace`, weight) !== width('monospace', weight) && width(`"${family}", serif`, weight) !== width('serif', weight));
+                probe.remove();
+                return own
+                """))
+            {
+                return;
+            }
+        }
+
+        Assert.Fail($"{path} was twenty times not set in its own letters");
+    }
+
     public void Reload() => _driver.Navigate().Refresh();
 
     public T Script<T>(string script, params object[] arguments) => (T)_driver.ExecuteScript(script, arguments)!;
