@@ -39,7 +39,7 @@ public static class Stability
                     Console.WriteLine(FormattableString.Invariant($"  case {i}, {k} readings, moved {moved:0.000}: {string.Join("; ", c.Readings.Select(r => r.ToString()))}"));
                     foreach (var f in Enumerable.Range(0, a.ByFault.Length).Where(f => a.ByFault[f] > 0.01 || b.ByFault[f] > 0.01))
                     {
-                        Console.WriteLine(FormattableString.Invariant($"    {few.System.Faults[f].Id} {a.ByFault[f]:0.000} {b.ByFault[f]:0.000} effective samples {Effective(a, f):0.0} {Effective(b, f):0.0}"));
+                        Console.WriteLine(FormattableString.Invariant($"    {few.System.Faults[f].Id} {a.ByFault[f]:0.000} {b.ByFault[f]:0.000}"));
                     }
                 }
 
@@ -52,18 +52,6 @@ public static class Stability
                 c = c with { Readings = [.. c.Readings, vehicle.Take(next.Test)] };
             }
         }
-    }
-
-    // Kish's effective number of samples of a fault.
-    private static double Effective(Beliefs beliefs, int fault)
-    {
-        var (sum, squares) = (0.0, 0.0);
-        foreach (var weight in beliefs.Weights.Slice(fault * beliefs.Table.Samples, beliefs.Table.Samples))
-        {
-            (sum, squares) = (sum + weight, squares + weight * weight);
-        }
-
-        return squares > 0 ? sum * sum / squares : 0;
     }
 
     private static double Timed(Action act)

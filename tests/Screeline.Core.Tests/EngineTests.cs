@@ -298,7 +298,7 @@ public sealed class EngineTests
     {
         // Readings that some vehicle gave: a sample of the table, so that they are not all slips.
         var table = Engine(system.Id).Table;
-        var at = random.Next(table.Cold.Length);
+        var at = random.Next(table.Solved.Length);
         // Where the complaint answers a test already, its answer would take the place of a withdrawn reading.
         var tests = system.Tests.Where(t => !t.Complaint && system.Behaviours.All(b => b.Test != t.Id)).ToArray();
         random.Shuffle(tests);

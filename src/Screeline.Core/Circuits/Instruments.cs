@@ -40,7 +40,10 @@ public static class Instruments
     /// <param name="behindOhms">Resistance behind it.</param>
     /// <param name="ratedVolts">The lamp's voltage.</param>
     /// <param name="watts">Its power at that voltage.</param>
-    public static Glow Glowing(double openVolts, double behindOhms, double ratedVolts = 12, double watts = 5)
+    public static Glow Glowing(double openVolts, double behindOhms, double ratedVolts = 12, double watts = 5) => Look(Share(openVolts, behindOhms, ratedVolts, watts));
+
+    /// <summary>The share of its voltage that a test lamp gets.</summary>
+    public static double Share(double openVolts, double behindOhms, double ratedVolts = 12, double watts = 5)
     {
         // The lamp's current only grows with its voltage, what the source gives only falls: they meet once.
         var lamp = new Lamp("test lamp", "", "", ratedVolts, watts);
@@ -51,10 +54,15 @@ public static class Instruments
             (low, high) = lamp.At(middle).Current * behindOhms < openVolts - middle ? (middle, high) : (low, middle);
         }
 
-        return Look(low / ratedVolts);
+        return low / ratedVolts;
     }
 
-    private static Glow Look(double share) => share >= 0.75 ? Glow.Bright : share < 0.25 ? Glow.Dark : Glow.Dim;
+    /// <summary>The share of its voltage from which a lamp is bright.</summary>
+    public const double BrightFrom = 0.75;
+    /// <summary>The share from which it glows at all.</summary>
+    public const double DimFrom = 0.25;
+
+    private static Glow Look(double share) => share >= BrightFrom ? Glow.Bright : share < DimFrom ? Glow.Dark : Glow.Dim;
 
     /// <summary>What a clamp round an element's wire reads, A.</summary>
     public static double Clamp(Network network, string element) => Solver.Solve(network).Current(element);

@@ -9,26 +9,36 @@ namespace Screeline.Core.Diagnosis;
 public sealed record Observation(int Test, double Value, IReadOnlyList<int> Answers, int Tried = 0, int Failed = 0);
 
 /// <summary>
-/// Weighted samples of fault and vehicle given all observations: importance sampling from the prior, each sample weighted by
-/// the likelihood of every observation (no resampling), so that an observation can be taken away without a trace. A number's
-/// likelihood is a normal density on the reading scale, its width the instrument's error and a kernel over the fault's samples
-/// (Silverman 1986, from memory) together, mixed with a small share of slips.
+/// How likely each fault is given all observations. Under a fault all that can be read has one joint normal density
+/// (<see cref="FaultDensity"/>); its likelihood of the observations is worked out, not sampled, as a sum over explanations: which
+/// numbers are slips, and for a fault that comes and goes which were read while it did not show. An answer is told by its margin's
+/// being above zero, which is then known to be so (assumed density filtering; Minka 2001, section 3.2, from memory). Nothing is
+/// remembered from one inquiry to the next, so that an observation can be taken away without a trace.
 /// </summary>
 public sealed class Beliefs
 {
-    // Width of the normal kernel against the stretch that a sample stands for, and of a reading's error against the instrument's.
-    // Wider than they need be: a few hundred samples then weigh like many more (docs/decisions/0008), and readings of a vehicle
-    // that is a little off the template are not called slips.
-    private const double Kernel = 1;
+    // Width of a reading's error against the instrument's: readings of a vehicle that is a little off the template are not slips.
     private const double Error = 3;
 
-    private readonly double[][] _likelihoods;
-    private readonly double[][] _logs;
-    private readonly double[] _total;
-    private readonly double[] _weights;
-    private readonly double[]?[] _without;
+    // Explanations that are followed for one fault, and how likely one must be against the likeliest.
+    private const int Most = 12;
+    private const double Least = 1e-5;
 
-    /// <summary>Weighs all samples.</summary>
+    // A fault this unlikely stays unlikely when one observation is taken away: what is a slip is one in some hundred thousand.
+    private const double Never = 1e-14;
+
+    private const double RootOfTwoPi = 2.5066282746310002;
+
+    // How finely the chance per attempt that a fault shows is followed between its bounds.
+    private const int Places = 16;
+
+    private readonly int[] _order;
+    // By fault, density and how many observations are weighed.
+    private readonly Explanation[][][][] _stages;
+    private readonly double[]?[] _without;
+    private readonly double _whole;
+
+    /// <summary>Weighs all faults.</summary>
     /// <param name="table">What every test would read.</param>
     /// <param name="priors">Chance of each fault before any reading, in the table's order.</param>
     /// <param name="observations">In any order: they are weighed in a canonical one.</param>
@@ -37,12 +47,13 @@ public sealed class Beliefs
         var possible = priors.Where((_, f) => table.Applies[f]).Sum();
         (Table, Priors) = (table, [.. priors.Select((p, f) => table.Applies[f] ? p / possible : 0)]);
         Observations = [.. observations.OrderBy(o => o.Test).ThenBy(o => o.Value).ThenBy(o => o.Answers.DefaultIfEmpty(-1).Min()).ThenBy(o => o.Tried).ThenBy(o => o.Failed)];
-        _likelihoods = [.. Observations.Select(o => LikelihoodsOf(table, o))];
-        _logs = [.. _likelihoods.Select(l => l.Select(x => Math.Log(x)).ToArray())];
-        _without = new double[]?[_logs.Length];
-        _total = Total();
-        _weights = WeighWithout(-1);
-        ByFault = Sum(_weights);
+        _without = new double[]?[Observations.Count];
+        // Numbers come first: they are exact.
+        _order = [.. Enumerable.Range(0, Observations.Count).OrderBy(o => IsNumber(Observations[o]) ? 0 : 1)];
+        _stages = [.. Enumerable.Range(0, Priors.Count).Select(f => Priors[f] == 0 ? [] : table.Densities[f].Select(d => Stages(f, d)).ToArray())];
+        var masses = _stages.Select(f => f.Sum(d => Mass(d[^1]))).ToArray();
+        _whole = masses.Sum();
+        ByFault = [.. masses.Select(m => m / _whole)];
         ByRepair = RepairSum(ByFault);
     }
 
@@ -56,48 +67,23 @@ public sealed class Beliefs
     public double[] ByFault { get; }
     /// <summary>Chance of each repair.</summary>
     public double[] ByRepair { get; }
-    /// <summary>Weight of each sample, by fault × samples + sample; they sum to 1.</summary>
-    public ReadOnlySpan<double> Weights => _weights;
+
     /// <summary>Chance of each fault had one observation not been made.</summary>
-    public double[] ByFaultWithout(int observation) => Sum(WeighWithout(observation));
-
-    /// <summary>How well each fault explains one observation, given all the others: its likelihood on the average of the fault's samples.</summary>
-    public double[] Fit(int observation)
+    public double[] ByFaultWithout(int observation)
     {
-        var without = WeighWithout(observation);
-        var (faults, samples) = (Table.System.Faults.Count, Table.Samples);
-        var fit = new double[faults];
-        for (var f = 0; f < faults; f++)
-        {
-            var (sum, weight) = (0.0, 0.0);
-            for (var i = f * samples; i < (f + 1) * samples; i++)
-            {
-                sum += without[i] * _likelihoods[observation][i];
-                weight += without[i];
-            }
-
-            fit[f] = weight > 0 ? sum / weight : 0;
-        }
-
-        return fit;
+        var masses = MassesWithout(observation);
+        var whole = masses.Sum();
+        return [.. masses.Select(m => m / whole)];
     }
+
+    /// <summary>How well each fault explains one observation, given all the others: its likelihood.</summary>
+    public double[] Fit(int observation) => [.. MassesWithout(observation).Select((m, f) => m > 0 ? ByFault[f] * _whole / m : 0)];
 
     /// <summary>
     /// The chance that an observation is a slip, or heard wrong, rather than what the vehicle gave: near 1 when nothing that
     /// explains the others explains it.
     /// </summary>
-    public double ChanceOfSlip(int observation)
-    {
-        var o = Observations[observation];
-        var floor = Floor(o);
-        var slip = 0.0;
-        for (var i = 0; i < _weights.Length; i++)
-        {
-            slip += _weights[i] == 0 ? 0 : _weights[i] * Math.Min(1, floor / _likelihoods[observation][i]);
-        }
-
-        return slip;
-    }
+    public double ChanceOfSlip(int observation) => Math.Min(1, Floor(Observations[observation]) * MassesWithout(observation).Sum() / _whole);
 
     /// <summary>The same beliefs without one observation.</summary>
     public Beliefs Without(int observation) => new(Table, Priors, Observations.Where((_, i) => i != observation));
@@ -106,32 +92,277 @@ public sealed class Beliefs
     /// Joint chance of repair (row) and outcome (column) of a test not yet done. Outcomes of a number are classes of the
     /// reading scale, of an answer the answers.
     /// </summary>
-    public double[,] Outcomes(int test)
+    public double[,] Outcomes(int test) => Table.System.Tests[test].Unit is null ? AnswerOutcomes(test) : NumberOutcomes(test);
+
+    /// <summary>The chance that a test's number would lie between two values of its reading scale, were a repair the right one.</summary>
+    public double ChanceBetween(int test, double low, double high, int repair) =>
+        Average(repair, (fault, e) => Of(e, test, 0) is var (mean, sigma) ? Normal((high - mean) / sigma) - Normal((low - mean) / sigma) : 0);
+
+    /// <summary>What a test's number would be on the average on its reading scale, were a repair the right one.</summary>
+    public double Expected(int test, int repair) => Average(repair, (fault, e) => Of(e, test, 0).Mean);
+
+    /// <summary>The chance that the vehicle gives an answer while the fault shows, were a repair the right one.</summary>
+    public double ChanceOf(int test, int answer, int repair) => Average(repair, (fault, e) =>
+        Table.System.Tests[test].Measure == Measure.Attempts || Table.System.Faults[fault].Signs.ContainsKey(Table.System.Tests[test].Id) ? Table.Chances[test][fault][answer]
+        : Margins(e, test, 0) is var margins ? margins[answer] + margins[^1] * Table.Chances[test][fault][answer] : 0);
+
+    // One way in which a fault may have given what was observed: the variables that were read, the rows of the Cholesky factor of
+    // their covariance, how far each reading is from what those before it let expect in its own deviations, and the likelihood by
+    // place of the chance that the fault shows.
+    private sealed record Explanation(FaultDensity Density, int[] Read, double[][] Factor, double[] Away, double[] Weights)
     {
-        var system = Table.System;
-        return system.Tests[test].Unit is null ? AnswerOutcomes(test) : NumberOutcomes(test);
+        public double Mass { get; } = Sum(Weights);
+
+        public Explanation Times(double chance) => new(Density, Read, Factor, Away, Scaled(Weights, chance, null));
+
+        public Explanation Times(double chance, double[]? shows) => new(Density, Read, Factor, Away, Scaled(Weights, chance, shows));
+
+        public Explanation With(int variable, double[] row, double sigma, double away) => new(Density, [.. Read, variable], [.. Factor, [.. row, sigma]], [.. Away, away], Weights);
+
+        private static double[] Scaled(double[] weights, double chance, double[]? shows)
+        {
+            var scaled = new double[weights.Length];
+            for (var p = 0; p < scaled.Length; p++)
+            {
+                scaled[p] = weights[p] * chance * (shows?[p] ?? 1);
+            }
+
+            return scaled;
+        }
+
+        private static double Sum(double[] weights)
+        {
+            var sum = 0.0;
+            foreach (var weight in weights)
+            {
+                sum += weight;
+            }
+
+            return sum;
+        }
     }
+
+    private static double Mass(Explanation[] explanations) => explanations.Sum(e => e.Mass);
+
+    private double[] MassesWithout(int observation)
+    {
+        if (_without[observation] is { } known)
+        {
+            return known;
+        }
+
+        var at = Array.IndexOf(_order, observation);
+        double After(int fault, Explanation[] before) => Mass(_order.Skip(at + 1).Aggregate(before, (explanations, o) => Explain(fault, explanations, Observations[o])));
+        return _without[observation] = [.. _stages.Select((densities, f) => ByFault[f] < Never ? 0 : densities.Sum(d => After(f, d[at])))];
+    }
+
+    // The explanations by a fault of none of the observations, of the first, of the first two, …
+    private Explanation[][] Stages(int fault, FaultDensity density)
+    {
+        var places = Table.System.Faults[fault].IsIntermittent ? Places : 1;
+        var stages = new Explanation[_order.Length + 1][];
+        stages[0] = [new(density, [], [], [], [.. Enumerable.Repeat(Priors[fault] * density.Share / places, places)])];
+        for (var k = 0; k < _order.Length; k++)
+        {
+            stages[k + 1] = Explain(fault, stages[k], Observations[_order[k]]);
+        }
+
+        return stages;
+    }
+
+    private Explanation[] Explain(int fault, Explanation[] before, Observation o)
+    {
+        var next = new List<Explanation>(3 * before.Length);
+        foreach (var e in before)
+        {
+            if (IsNumber(o))
+            {
+                Read(fault, e, o, next);
+            }
+            else
+            {
+                Told(fault, e, o, next);
+            }
+        }
+
+        var least = Least * next.Select(e => e.Mass).DefaultIfEmpty().Max();
+        next.RemoveAll(e => e.Mass <= least);
+        return next.Count <= Most ? [.. next] : [.. next.OrderByDescending(e => e.Mass).Take(Most)];
+    }
+
+    private static bool IsNumber(Observation o) => o.Test >= 0 && o.Answers.Count == 0;
+
+    // The chance per attempt that a fault shows, at a place between its bounds; a complaint tells of the occasion on which it failed.
+    private double Shows(int fault, FaultTest? test, int place)
+    {
+        var f = Table.System.Faults[fault];
+        var (from, to) = test is { Hot: true } ? f.Hot : f.Cold;
+        return test is { Complaint: true } ? 1 : from + (to - from) * (place + 0.5) / Places;
+    }
+
+    // A number that was read: a slip, or what the vehicle gave.
+    private void Read(int fault, Explanation e, Observation o, List<Explanation> next)
+    {
+        var read = (double)Table.Scales[o.Test].To(o.Value);
+        next.Add(e.Times(Floor(o)));
+        foreach (var (variable, shows) in Ways(fault, Table.System.Tests[o.Test], o.Test))
+        {
+            var (row, mean, variance) = Given(e, variable, Error * Error);
+            var sigma = Math.Sqrt(variance);
+            var away = (read - mean) / sigma;
+            next.Add(e.Times((1 - Reading.Slip) * Math.Exp(-0.5 * away * away) / (sigma * RootOfTwoPi), shows).With(variable, row, sigma, away));
+        }
+    }
+
+    // Something that was told: attempts, or an answer.
+    private void Told(int fault, Explanation e, Observation o, List<Explanation> next)
+    {
+        double[] ByPlace(Func<int, double> chance) => [.. Enumerable.Range(0, e.Weights.Length).Select(chance)];
+        var test = o.Test < 0 ? null : Table.System.Tests[o.Test];
+        if (test is null)
+        {
+            next.Add(e.Times(1, ByPlace(p => Attempted(Math.Clamp(fault == 0 ? 0 : Shows(fault, null, p), 0.02, 0.98), o))));
+            return;
+        }
+
+        if (test.Measure == Measure.Attempts)
+        {
+            next.Add(e.Times(1, ByPlace(p => o.Answers.Average(a => Reading.OfTen(fault == 0 ? 0 : Shows(fault, test, p), a)))));
+            return;
+        }
+
+        foreach (var (variable, shows) in Ways(fault, test, Table.FirstMargin[o.Test]))
+        {
+            var own = variable < Table.Variables;
+            var chances = Answers(fault, e, o.Test, own);
+            // Two behaviours of one kind: now this was heard, now that.
+            var chance = o.Answers.Average(a => chances[a]);
+            var told = e.Times(chance, shows);
+            next.Add(o.Answers.Count == 1 && !IsByChance(own ? fault : 0, test) ? Known(told, variable + o.Answers[0], chance) : told);
+        }
+    }
+
+    // How a test can have come out: by the fault, and where it comes and goes by the vehicle without it; with the chances by place.
+    private (int Variable, double[]? Shows)[] Ways(int fault, FaultTest test, int variable) =>
+        !Table.System.Faults[fault].IsIntermittent || test.Complaint ? [(variable, null)]
+        : [(variable, [.. Enumerable.Range(0, Places).Select(p => Shows(fault, test, p))]), (Table.Variables + variable, [.. Enumerable.Range(0, Places).Select(p => 1 - Shows(fault, test, p))])];
+
+    private bool IsByChance(int fault, FaultTest test) => Table.System.Faults[fault].Signs.ContainsKey(test.Id);
+
+    // What a variable is, given all that an explanation has read: the row it adds to the factor, its mean and its variance.
+    private static (double[] Row, double Mean, double Variance) Given(Explanation e, int variable, double error)
+    {
+        var density = e.Density;
+        var row = new double[e.Read.Length];
+        var (mean, variance) = (density.Mean(variable), density.Covariance(variable, variable) + error);
+        for (var m = 0; m < row.Length; m++)
+        {
+            var sum = density.Covariance(variable, e.Read[m]);
+            var factor = e.Factor[m];
+            for (var k = 0; k < m; k++)
+            {
+                sum -= row[k] * factor[k];
+            }
+
+            row[m] = sum / factor[m];
+            mean += row[m] * e.Away[m];
+            variance -= row[m] * row[m];
+        }
+
+        return (row, mean, Math.Max(variance, Math.Max(error / 2, 1e-8)));
+    }
+
+    private static (double Mean, double Sigma) Of(Explanation e, int variable, double error) => Given(e, variable, error) is var (_, mean, variance) ? (mean, Math.Sqrt(variance)) : default;
+
+    // The chance that each answer's margin is above zero, and last that none is decided; they sum to 1.
+    private double[] Margins(Explanation e, int test, int from)
+    {
+        var chances = new double[Table.System.Tests[test].Choices.Count + 1];
+        for (var a = 0; a < chances.Length; a++)
+        {
+            var (mean, sigma) = Of(e, from + Table.FirstMargin[test] + a, 0);
+            chances[a] = Normal(mean / sigma);
+        }
+
+        var sum = chances.Sum();
+        return [.. chances.Select(c => c / Math.Max(1e-300, sum))];
+    }
+
+    // The chance that each answer is heard, while the fault shows or while it does not.
+    private double[] Answers(int fault, Explanation e, int test, bool own)
+    {
+        var shown = own ? fault : 0;
+        var t = Table.System.Tests[test];
+        var chances = Table.Chances[test][shown];
+        if (IsByChance(shown, t))
+        {
+            return chances;
+        }
+
+        var margins = Margins(e, test, own ? 0 : Table.Variables);
+        return [.. chances.Select((c, a) => (1 - Reading.Misheard) * margins[a] + (1 - margins[^1]) * Reading.Misheard / chances.Length + margins[^1] * c)];
+    }
+
+    // A margin that is known to be above zero, as far as the answer was not heard wrong: like a reading of it with such an error that
+    // mean and variance become those of the cut normal distribution.
+    private static Explanation Known(Explanation e, int variable, double chance)
+    {
+        var (row, mean, variance) = Given(e, variable, 0);
+        var sigma = Math.Sqrt(variance);
+        var t = mean / sigma;
+        var above = Normal(t);
+        var heard = Math.Min(1, (1 - Reading.Misheard) * above / Math.Max(1e-300, chance));
+        // The mean of what lies above zero, in deviations from the whole's mean.
+        var step = t < -6 ? -t : Math.Exp(-0.5 * t * t) / (above * RootOfTwoPi);
+        var taken = Math.Min(0.95, heard * Math.Clamp(step * (step + t), 0, 1));
+        var whole = Math.Sqrt(variance / Math.Max(taken, 1e-9));
+        return taken < 0.01 ? e : e.With(variable, row, whole, heard * step * whole / sigma);
+    }
+
+    private double Average(int repair, Func<int, Explanation, double> value)
+    {
+        var (sum, mass) = (0.0, 0.0);
+        for (var f = 0; f < Priors.Count; f++)
+        {
+            if (Table.RepairOf[f] == repair)
+            {
+                foreach (var e in Likely(f))
+                {
+                    (sum, mass) = (sum + e.Mass * value(f, e), mass + e.Mass);
+                }
+            }
+        }
+
+        return mass > 0 ? sum / mass : 0;
+    }
+
+    // The explanations that carry weight in what is still to come.
+    private IEnumerable<Explanation> Likely(int fault) => _stages[fault].SelectMany(d => d[^1]).Where(e => e.Mass > 1e-3 * ByFault[fault] * _whole && e.Mass > 1e-7 * _whole);
 
     private double[,] AnswerOutcomes(int test)
     {
-        var system = Table.System;
-        var t = system.Tests[test];
-        var (samples, n) = (Table.Samples, t.Choices.Count);
-        var repairOf = Table.RepairOf;
-        var joint = new double[system.Repairs.Count, n];
-        for (var f = 0; f < system.Faults.Count; f++)
+        var t = Table.System.Tests[test];
+        var joint = new double[Table.System.Repairs.Count, t.Choices.Count];
+        for (var f = 0; f < Priors.Count; f++)
         {
-            if (ByFault[f] < 1e-9)
+            foreach (var e in Likely(f))
             {
-                continue;
-            }
-
-            for (var i = 0; i < samples; i++)
-            {
-                var weight = _weights[f * samples + i];
-                for (var a = 0; a < n && weight > 0; a++)
+                for (var p = 0; p < e.Weights.Length && t.Measure == Measure.Attempts; p++)
                 {
-                    joint[repairOf[f], a] += weight * ChanceOfAnswer(Table, test, f, i, a);
+                    for (var a = 0; a < t.Choices.Count; a++)
+                    {
+                        joint[Table.RepairOf[f], a] += e.Weights[p] / _whole * Reading.OfTen(f == 0 ? 0 : Shows(f, t, p), a);
+                    }
+                }
+
+                foreach (var (variable, shows) in t.Measure == Measure.Attempts ? [] : Ways(f, t, 0))
+                {
+                    var mass = e.Times(1, shows).Mass / _whole;
+                    var chances = Answers(f, e, test, variable == 0);
+                    for (var a = 0; a < chances.Length; a++)
+                    {
+                        joint[Table.RepairOf[f], a] += mass * chances[a];
+                    }
                 }
             }
         }
@@ -143,163 +374,44 @@ public sealed class Beliefs
 
     private double[,] NumberOutcomes(int test)
     {
-        var system = Table.System;
-        var samples = Table.Samples;
-        var (numbers, kernels) = (Table.NumbersOf(test), Table.KernelsOf(test));
-        var repairOf = Table.RepairOf;
-        // Classes cover what is still likely, so that they are fine where it matters.
-        var (low, high) = (double.MaxValue, double.MinValue);
-        for (var i = 0; i < _weights.Length; i++)
+        var parts = new List<(int Repair, double Mass, double Mean, double Sigma)>();
+        for (var f = 0; f < Priors.Count; f++)
         {
-            if (_weights[i] > 1e-6)
+            foreach (var e in Likely(f))
             {
-                low = Math.Min(low, Math.Min(numbers[i], numbers[i % samples]));
-                high = Math.Max(high, Math.Max(numbers[i], numbers[i % samples]));
+                foreach (var (variable, shows) in Ways(f, Table.System.Tests[test], test))
+                {
+                    var (mean, sigma) = Of(e, variable, Error * Error);
+                    parts.Add((Table.RepairOf[f], e.Times(1, shows).Mass / _whole, mean, sigma));
+                }
             }
         }
 
-        var width = Math.Max(0.5, (high - low + 4) / Classes);
-        var joint = new double[system.Repairs.Count, Classes];
-        var row = new double[Classes];
-        for (var f = 0; f < system.Faults.Count; f++)
+        // Classes cover what is still likely, so that they are fine where it matters.
+        var likely = parts.Where(p => p.Mass > 1e-4).ToList();
+        var (low, high) = (likely.Min(p => p.Mean - 2.5 * p.Sigma), likely.Max(p => p.Mean + 2.5 * p.Sigma));
+        var width = (high - low) / Classes;
+        var joint = new double[Table.System.Repairs.Count, Classes];
+        foreach (var (repair, mass, mean, sigma) in parts)
         {
-            if (ByFault[f] < 1e-9)
+            var below = 0.0;
+            for (var c = 0; c < Classes; c++)
             {
-                continue;
+                var until = c == Classes - 1 ? 1 : Normal((low + (c + 1) * width - mean) / sigma);
+                joint[repair, c] += mass * (until - below);
+                below = until;
             }
-
-            Array.Clear(row);
-            var (kernel, mass) = (0.0, 0.0);
-            var shows = system.Tests[test].Hot ? Table.Hot : Table.Cold;
-            for (var i = 0; i < samples; i++)
-            {
-                var at = f * samples + i;
-                kernel += _weights[at] * kernels[at];
-                mass += _weights[at];
-                Put(row, (numbers[at] - low + 2) / width, _weights[at] * shows[at]);
-                Put(row, (numbers[i] - low + 2) / width, _weights[at] * (1 - shows[at]));
-            }
-
-            Blur(row, Math.Sqrt(Square(Error) + Square(Kernel * kernel / Math.Max(1e-300, mass))) / width, joint, repairOf[f]);
         }
 
         return joint;
     }
 
-    // Shares a weight between the two classes it lies between.
-    private static void Put(double[] row, double place, double weight)
-    {
-        if (weight <= 0)
-        {
-            return;
-        }
-
-        var at = Math.Clamp(place, 0, Classes - 1.000001);
-        var lower = (int)at;
-        row[lower] += weight * (1 - (at - lower));
-        row[lower + 1] += weight * (at - lower);
-    }
-
-    // Spreads each class by the error of the reading and adds the row to a repair.
-    private static void Blur(double[] row, double sigma, double[,] joint, int repair)
-    {
-        var reach = Math.Min(Classes - 1, (int)Math.Ceiling(3 * sigma));
-        Span<double> kernel = stackalloc double[reach + 1];
-        var whole = 0.0;
-        for (var k = 0; k <= reach; k++)
-        {
-            kernel[k] = Math.Exp(-0.5 * k * k / (sigma * sigma));
-            whole += k == 0 ? kernel[k] : 2 * kernel[k];
-        }
-
-        for (var c = 0; c < Classes; c++)
-        {
-            if (row[c] == 0)
-            {
-                continue;
-            }
-
-            for (var k = -reach; k <= reach; k++)
-            {
-                joint[repair, Math.Clamp(c + k, 0, Classes - 1)] += row[c] * kernel[Math.Abs(k)] / whole;
-            }
-        }
-    }
-
-    private static double Square(double x) => x * x;
-
-    // Logarithm of prior and all likelihoods; negative infinity for what cannot be.
-    private double[] Total()
-    {
-        var samples = Table.Samples;
-        var total = new double[Priors.Count * samples];
-        for (var i = 0; i < total.Length; i++)
-        {
-            var prior = Priors[i / samples];
-            total[i] = Table.Solved[i] && prior > 0 ? Math.Log(prior / samples) : double.NegativeInfinity;
-            for (var o = 0; o < _logs.Length; o++)
-            {
-                total[i] += _logs[o][i];
-            }
-        }
-
-        return total;
-    }
-
-    private double[] WeighWithout(int observation)
-    {
-        if (observation >= 0 && _without[observation] is { } known)
-        {
-            return known;
-        }
-
-        var weights = new double[_total.Length];
-        var most = double.NegativeInfinity;
-        for (var i = 0; i < weights.Length; i++)
-        {
-            weights[i] = observation < 0 || double.IsNegativeInfinity(_total[i]) ? _total[i] : _total[i] - _logs[observation][i];
-            most = Math.Max(most, weights[i]);
-        }
-
-        var sum = 0.0;
-        for (var i = 0; i < weights.Length; i++)
-        {
-            weights[i] = weights[i] < most - 60 ? 0 : Math.Exp(weights[i] - most);
-            sum += weights[i];
-        }
-
-        for (var i = 0; i < weights.Length; i++)
-        {
-            weights[i] /= sum;
-        }
-
-        if (observation >= 0)
-        {
-            _without[observation] = weights;
-        }
-
-        return weights;
-    }
-
-    private double[] Sum(double[] weights)
-    {
-        var samples = Table.Samples;
-        var sums = new double[Priors.Count];
-        for (var i = 0; i < weights.Length; i++)
-        {
-            sums[i / samples] += weights[i];
-        }
-
-        return sums;
-    }
-
     private double[] RepairSum(double[] byFault)
     {
         var sums = new double[Table.System.Repairs.Count];
-        var repairOf = Table.RepairOf;
         for (var f = 0; f < byFault.Length; f++)
         {
-            sums[repairOf[f]] += byFault[f];
+            sums[Table.RepairOf[f]] += byFault[f];
         }
 
         return sums;
@@ -311,52 +423,7 @@ public sealed class Beliefs
         : o.Answers.Count > 0 ? Reading.Misheard / Table.System.Tests[o.Test].Choices.Count
         : Reading.Slip * SlipDensity(Table, o.Test);
 
-    private static double[] LikelihoodsOf(FaultTable table, Observation o)
-    {
-        var likelihoods = new double[table.Cold.Length];
-        if (o.Test < 0)
-        {
-            for (var i = 0; i < likelihoods.Length; i++)
-            {
-                var p = Math.Clamp((double)table.Cold[i], 0, 1) * (i < table.Samples ? 0 : 1);
-                p = Math.Clamp(p, 0.02, 0.98);
-                likelihoods[i] = Math.Pow(p, o.Failed) * Math.Pow(1 - p, o.Tried - o.Failed) + SlipOfAttempts(o);
-            }
-
-            return likelihoods;
-        }
-
-        if (o.Answers.Count > 0)
-        {
-            for (var i = 0; i < likelihoods.Length; i++)
-            {
-                // Two behaviours of one kind: now this was heard, now that.
-                likelihoods[i] = o.Answers.Average(a => ChanceOfAnswer(table, o.Test, i / table.Samples, i % table.Samples, a));
-            }
-
-            return likelihoods;
-        }
-
-        var samples = table.Samples;
-        var (numbers, kernels) = (table.NumbersOf(o.Test), table.KernelsOf(o.Test));
-        var read = table.Scales[o.Test].To(o.Value);
-        var floor = Reading.Slip * SlipDensity(table, o.Test);
-        var shows = table.System.Tests[o.Test].Hot ? table.Hot : table.Cold;
-        for (var i = 0; i < likelihoods.Length; i++)
-        {
-            var sigma = Math.Sqrt(Square(Error) + Square(Kernel * kernels[i]));
-            var p = (double)shows[i];
-            var chance = Normal(read - numbers[i], sigma);
-            if (p < 1)
-            {
-                chance = p * chance + (1 - p) * Normal(read - numbers[i % samples], Math.Sqrt(Square(Error) + Square(Kernel * kernels[i % samples])));
-            }
-
-            likelihoods[i] = (1 - Reading.Slip) * chance + floor;
-        }
-
-        return likelihoods;
-    }
+    private static double Attempted(double chance, Observation o) => Math.Pow(chance, o.Failed) * Math.Pow(1 - chance, o.Tried - o.Failed) + SlipOfAttempts(o);
 
     private static double SlipOfAttempts(Observation o) => Reading.Slip / (o.Tried + 1);
 
@@ -370,25 +437,11 @@ public sealed class Beliefs
         return 1 / Math.Max(1, scale.To(high) - scale.To(low));
     }
 
-    private static double ChanceOfAnswer(FaultTable table, int test, int fault, int sample, int answer)
+    // The normal distribution's integral (Abramowitz and Stegun 1964, 7.1.26, from memory; off by less than 1e-7).
+    private static double Normal(double x)
     {
-        var t = table.System.Tests[test];
-        var at = fault * table.Samples + sample;
-        // A complaint tells of the occasion on which it failed.
-        double shows = t.Complaint ? 1 : t.Hot ? table.Hot[at] : table.Cold[at];
-        if (t.Measure == Measure.Attempts)
-        {
-            return Reading.OfTen(fault == 0 ? 0 : shows, answer);
-        }
-
-        var bad = One(table, test, fault, at, answer);
-        return shows >= 1 ? bad : shows * bad + (1 - shows) * One(table, test, 0, sample, answer);
+        var t = 1 / (1 + 0.3275911 / 1.4142135623730951 * Math.Abs(x));
+        var tail = 0.5 * t * (0.254829592 + t * (-0.284496736 + t * (1.421413741 + t * (-1.453152027 + t * 1.061405429)))) * Math.Exp(-0.5 * x * x);
+        return x >= 0 ? 1 - tail : tail;
     }
-
-    private static double One(FaultTable table, int test, int fault, int at, int answer) =>
-        table.Decided(test)[at] is var decided && decided == FaultTable.Undecided
-            ? table.Chances[test][fault][answer]
-            : Reading.Heard(decided == answer ? 1 : 0, table.System.Tests[test].Choices.Count);
-
-    private static double Normal(double distance, double sigma) => Math.Exp(-0.5 * distance * distance / (sigma * sigma)) / (sigma * 2.5066282746310002);
 }

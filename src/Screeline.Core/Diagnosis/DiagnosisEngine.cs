@@ -228,50 +228,30 @@ public sealed class DiagnosisEngine(FaultTable table)
     {
         var t = System.Tests.ToList().FindIndex(x => x.Id == condition.Test);
         var test = System.Tests[t];
-        var repairOf = table.RepairOf;
-        var (sum, weight) = (0.0, 0.0);
-        for (var i = 0; i < beliefs.Weights.Length; i++)
-        {
-            var fault = i / table.Samples;
-            if (repairOf[fault] != repair || beliefs.Weights[i] == 0)
-            {
-                continue;
-            }
-
-            double holds;
-            if (test.Unit is null)
-            {
-                var answer = test.Choices.TakeWhile(x => x.Id != (condition.Choice ?? test.GoodChoice)).Count();
-                var decided = table.Decided(t)[i];
-                var chance = decided == FaultTable.Undecided ? table.Chances[t][fault][answer] : decided == answer ? 1 : 0;
-                holds = condition.Negated ? 1 - chance : chance;
-            }
-            else
-            {
-                holds = IsGood(t, i) != condition.Negated ? 1 : 0;
-            }
-
-            sum += beliefs.Weights[i] * holds;
-            weight += beliefs.Weights[i];
-        }
-
-        return weight > 0 ? sum / weight : 0;
+        var holds = test.Unit is null
+            ? beliefs.ChanceOf(t, test.Choices.TakeWhile(x => x.Id != (condition.Choice ?? test.GoodChoice)).Count(), repair)
+            : ChanceOfGood(beliefs, t, repair);
+        return condition.Negated ? 1 - holds : holds;
     }
 
-    private bool IsGood(int test, int sample)
+    private double ChanceOfGood(Beliefs beliefs, int test, int repair)
     {
         var t = System.Tests[test];
         var volts = (decimal)table.Setting.Stated.GetValueOrDefault(VehicleSetting.Volts, 12);
-        double Value(int which) => table.Scales[which].From(table.Numbers(which)[sample]);
+        double? Scaled(decimal? bound) => bound is { } b ? table.Scales[test].To((double)(t.Unit!.ToBase(b) * t.Scale(volts))) : null;
         if (t.Good is not { } good)
         {
-            return true;
+            return 1;
         }
 
-        double Bound(decimal bound) => (double)(t.Unit!.ToBase(bound) * t.Scale(volts));
-        return good.Of is { } of
-            ? Value(System.Tests.ToList().FindIndex(x => x.Id == of)) - Value(test) <= Bound(good.By ?? 0)
-            : (good.Low is not { } low || Value(test) >= Bound(low)) && (good.High is not { } high || Value(test) <= Bound(high));
+        if (good.Of is { } of)
+        {
+            var other = System.Tests.ToList().FindIndex(x => x.Id == of);
+            var least = table.Scales[other].From(beliefs.Expected(other, repair)) - (double)(t.Unit!.ToBase(good.By ?? 0) * t.Scale(volts));
+            return beliefs.ChanceBetween(test, table.Scales[test].To(least), double.PositiveInfinity, repair);
+        }
+
+        return beliefs.ChanceBetween(test, Scaled(good.Low) ?? double.NegativeInfinity, Scaled(good.High) ?? double.PositiveInfinity, repair);
     }
 
     // The two likely repairs that the test tells apart best.

@@ -20,23 +20,31 @@ public sealed class FaultTable
 
     private readonly SampledCircuit _circuit;
     private readonly float[][] _numbers;
-    private readonly float[][] _kernels;
     private readonly byte[][] _decided;
+    private readonly int[] _blown;
+    private readonly int[] _fuses;
 
     private FaultTable(FaultSystem system, VehicleSetting setting, int samples)
     {
         (System, Setting, Samples) = (system, setting, samples);
         _circuit = new SampledCircuit(system);
+        _fuses = [.. _circuit.Slots.Fuses()];
         var size = system.Faults.Count * samples;
         _numbers = [.. system.Tests.Select(t => t.Unit is null ? [] : new float[size])];
         _decided = [.. system.Tests.Select(t => t.Unit is null ? new byte[size] : [])];
-        (Cold, Hot, Solved) = (new float[size], new float[size], new bool[size]);
+        (Solved, _blown) = (new bool[size], new int[size]);
+        (FirstMargin, Variables) = (new int[system.Tests.Count], system.Tests.Count);
+        for (var t = 0; t < system.Tests.Count; t++)
+        {
+            FirstMargin[t] = Variables;
+            Variables += IsDecided(system.Tests[t]) ? system.Tests[t].Choices.Count + 1 : 0;
+        }
+
         var middle = Draw(system, _circuit.Slots, setting, system.Faults[0], (_, _) => 0.5);
         Applies = [.. system.Faults.Select(f => f.When is null || f.When.At(new FormulaValues(middle, middle)) != 0)];
         RepairOf = [.. system.Faults.Select(f => system.Repairs.TakeWhile(r => r.Id != f.Repair).Count())];
         Scales = [.. system.Tests.Select(ReadingScale.Of)];
         Chances = [.. system.Tests.Select(t => t.Unit is null ? system.Faults.Select(f => ChancesOf(t, f)).ToArray() : [])];
-        _kernels = [.. system.Tests.Select(t => t.Unit is null ? [] : new float[size])];
     }
 
     /// <summary>The system.</summary>
@@ -45,10 +53,6 @@ public sealed class FaultTable
     public VehicleSetting Setting { get; }
     /// <summary>Samples per fault; sample i of every fault is the same vehicle.</summary>
     public int Samples { get; }
-    /// <summary>Chance per attempt that the fault shows when cold, by fault × samples + sample.</summary>
-    public float[] Cold { get; }
-    /// <summary>The same when hot.</summary>
-    public float[] Hot { get; }
     /// <summary>Whether the sample's circuits were solved; those that were not are left out and counted.</summary>
     public bool[] Solved { get; }
     /// <summary>Whether this vehicle can have the fault at all.</summary>
@@ -61,22 +65,20 @@ public sealed class FaultTable
     public IReadOnlyList<ReadingScale> Scales { get; }
     /// <summary>By test and fault: chances of the answers when the state does not decide them.</summary>
     public IReadOnlyList<double[][]> Chances { get; }
+    /// <summary>
+    /// Where the margins of a test's answers begin among the variables of a density: one for each answer and one for that none is
+    /// decided. The first variables are the tests' numbers, by test.
+    /// </summary>
+    public int[] FirstMargin { get; }
+    /// <summary>How many variables there are.</summary>
+    public int Variables { get; }
+    /// <summary>By fault: how all that can be read varies together, one density for each set of fuses that are blown.</summary>
+    public IReadOnlyList<IReadOnlyList<FaultDensity>> Densities { get; private set; } = [];
     /// <summary>Bytes held.</summary>
-    public long Bytes => _numbers.Sum(n => 8L * n.Length) + _decided.Sum(d => (long)d.Length) + 9L * Cold.Length;
-
-    internal float[] NumbersOf(int test) => _numbers[test];
-
-    internal float[] KernelsOf(int test) => _kernels[test];
+    public long Bytes => _numbers.Sum(n => 4L * n.Length) + _decided.Sum(d => (long)d.Length) + Solved.Length + Densities.Sum(f => f.Sum(d => d.Bytes));
 
     /// <summary>A test's numbers on its reading scale, by fault × samples + sample.</summary>
     public ReadOnlySpan<float> Numbers(int test) => _numbers[test];
-
-    /// <summary>
-    /// How far each sample stands for its neighbours: half the stretch that holds a quarter of the fault's samples around it, on the
-    /// reading scale (an adaptive kernel; Silverman 1986, section 5.3, from memory). Where samples lie dense it is small; over
-    /// fewer neighbours it would itself be a matter of chance.
-    /// </summary>
-    public ReadOnlySpan<float> Kernels(int test) => _kernels[test];
 
     /// <summary>A test's decided answers.</summary>
     public ReadOnlySpan<byte> Decided(int test) => _decided[test];
@@ -90,9 +92,17 @@ public sealed class FaultTable
         var table = new FaultTable(system, setting, samples);
         var places = Places(system.Parameters.Count, samples, Seed(system.Id));
         var good = new double[samples][];
-        table.Fill(0, places, good, keep: true);
-        Parallel.For(1, system.Faults.Count, fault => table.Fill(fault, places, good, keep: false));
-        table.MeasureKernels();
+        var margins = new float[system.Faults.Count][][];
+        var densities = new IReadOnlyList<FaultDensity>[system.Faults.Count];
+        void Fill(int fault)
+        {
+            margins[fault] = table.Fill(fault, places, good);
+            densities[fault] = table.DensitiesOf(fault, margins[fault], margins[0]);
+        }
+
+        Fill(0);
+        Parallel.For(1, system.Faults.Count, Fill);
+        table.Densities = densities;
         return table;
     }
 
@@ -114,25 +124,29 @@ public sealed class FaultTable
         return row;
     }
 
-    private void Fill(int fault, double[][] places, double[][] good, bool keep)
+    /// <summary>Whether the simulated state decides a test's answers at all.</summary>
+    private static bool IsDecided(FaultTest test) => test.Unit is null && test.Measure != Measure.Attempts;
+
+    // Simulates the fault in every sampled vehicle; gives the margins of the answers, by variable and sample.
+    private float[][] Fill(int fault, double[][] places, double[][] good)
     {
+        float[][] margins = [.. Enumerable.Range(0, Variables - System.Tests.Count).Select(_ => new float[Samples])];
         if (!Applies[fault])
         {
-            return;
+            return margins;
         }
 
         var f = System.Faults[fault];
         var count = System.Parameters.Count;
+        var compared = System.Tests.Select(t => IsDecided(t) && !f.Signs.ContainsKey(t.Id) ? new double[Samples][] : null).ToArray();
         var warm = System.States.ToDictionary(s => s.Id, _ => new WarmStart(), StringComparer.Ordinal);
         for (var i = 0; i < Samples; i++)
         {
             var sample = i;
             var row = Draw(System, _circuit.Slots, Setting, f, (p, set) => places[set ? count + p : p][sample]);
             var at = fault * Samples + i;
-            Cold[at] = (float)(f.Cold.From + (f.Cold.To - f.Cold.From) * places[2 * count][i]);
-            Hot[at] = (float)(f.Hot.From + (f.Hot.To - f.Hot.From) * places[2 * count][i]);
             Solved[at] = _circuit.TrySolve(row, warm);
-            if (keep)
+            if (fault == 0)
             {
                 good[i] = row;
             }
@@ -143,42 +157,42 @@ public sealed class FaultTable
                 continue;
             }
 
+            _blown[at] = _fuses.Aggregate(17, (hash, p) => unchecked(hash * 31 + (row[p] > 0.5 ? 1 : 0)));
             for (var t = 0; t < System.Tests.Count; t++)
             {
-                if (System.Tests[t].Unit is null)
-                {
-                    _decided[t][at] = f.Signs.ContainsKey(System.Tests[t].Id) ? Undecided : _circuit.Answer(t, row, good[i]);
-                }
-                else
+                if (System.Tests[t].Unit is not null)
                 {
                     _numbers[t][at] = Scales[t].To(_circuit.Number(t, row, good[i]));
                 }
+                else if (compared[t] is { } comparisons)
+                {
+                    _decided[t][at] = _circuit.Answer(t, row, good[i]);
+                    comparisons[i] = _circuit.Comparisons(t, row, good[i]);
+                }
+                else
+                {
+                    _decided[t][at] = Undecided;
+                }
             }
         }
+
+        for (var t = 0; t < compared.Length; t++)
+        {
+            if (compared[t] is { } comparisons)
+            {
+                AnswerMargins.Measure(_circuit, t, comparisons, _decided[t].AsSpan(fault * Samples, Samples), margins.AsSpan(FirstMargin[t] - System.Tests.Count, System.Tests[t].Choices.Count + 1));
+            }
+        }
+
+        return margins;
     }
 
-    private void MeasureKernels()
+    private IReadOnlyList<FaultDensity> DensitiesOf(int fault, float[][] margins, float[][] good)
     {
-        var reach = Math.Max(1, Samples / 8);
-        Parallel.For(0, System.Tests.Count, t =>
-        {
-            for (var f = 0; f < System.Faults.Count && _numbers[t].Length > 0; f++)
-            {
-                if (!Applies[f])
-                {
-                    continue;
-                }
-
-                var sorted = _numbers[t].AsSpan(f * Samples, Samples).ToArray();
-                var order = Enumerable.Range(0, Samples).ToArray();
-                Array.Sort(sorted, order);
-                for (var j = 0; j < Samples; j++)
-                {
-                    var (low, high) = (Math.Max(0, j - reach), Math.Min(Samples - 1, j + reach));
-                    _kernels[t][f * Samples + order[j]] = (sorted[high] - sorted[low]) / (high - low) * reach;
-                }
-            }
-        });
+        var solved = Enumerable.Range(0, Samples).Where(i => Solved[fault * Samples + i]).ToArray();
+        IEnumerable<float[]> Of(int which, float[][] margin) =>
+            _numbers.Select(n => n.Length == 0 ? new float[solved.Length] : solved.Select(i => n[which * Samples + i]).ToArray()).Concat(margin.Select(m => solved.Select(i => m[i]).ToArray()));
+        return FaultDensity.Of([.. Of(fault, margins), .. System.Faults[fault].IsIntermittent ? Of(0, good) : []], [.. solved.Select(i => _blown[fault * Samples + i])], v => v % Variables >= System.Tests.Count);
     }
 
     private static double[] ChancesOf(FaultTest test, Fault fault)
@@ -191,12 +205,12 @@ public sealed class FaultTable
         return [.. test.Choices.Select(c => Reading.Heard(given.TryGetValue(c.Id, out var chance) ? chance + (unnamed == 0 ? left / n : 0) : left / unnamed, n))];
     }
 
-    // One stratified row of places per parameter, one per value that a fault sets, one for its chance; the second half of the
+    // One stratified row of places per parameter, one per value that a fault sets; the second half of the
     // samples mirrors the first, so that what grows on one side shrinks on the other (a symmetric Latin hypercube; Ye 1998, from memory).
     private static double[][] Places(int parameters, int samples, int seed)
     {
         var random = new Random(seed);
-        var places = new double[2 * parameters + 1][];
+        var places = new double[2 * parameters][];
         var half = samples / 2;
         for (var p = 0; p < places.Length; p++)
         {

@@ -18,11 +18,18 @@ public sealed class FormulaException(string message) : Exception(message);
 public sealed class Formula
 {
     private readonly Func<FormulaValues, double> _value;
+    private readonly Func<double[], double>? _margin;
 
-    private Formula(string text, Func<FormulaValues, double> value, double? constant)
+    private Formula(string text, Func<FormulaValues, double> value, double? constant, IReadOnlyList<Func<FormulaValues, double>>? comparisons = null, Func<double[], double>? margin = null)
     {
-        (Text, _value, Constant) = (text, value, constant);
+        (Text, _value, Constant, Comparisons, _margin) = (text, value, constant, comparisons ?? [], margin);
     }
+
+    /// <summary>How far each of its comparisons is from turning: above zero while it holds; positive infinity where two values are equal and are asked to be.</summary>
+    public IReadOnlyList<Func<FormulaValues, double>> Comparisons { get; }
+
+    /// <summary>How far the whole is from turning, by how far each comparison is: the least of an and, the most of an or.</summary>
+    public double Margin(double[] comparisons) => _margin!(comparisons);
 
     /// <summary>The formula as written.</summary>
     public string Text { get; }
@@ -31,7 +38,7 @@ public sealed class Formula
     public double? Constant { get; }
 
     /// <summary>A plain number.</summary>
-    public static Formula Of(double number) => new(number.ToString("R", CultureInfo.InvariantCulture), _ => number, number);
+    public static Formula Of(double number) => new(number.ToString("R", CultureInfo.InvariantCulture), _ => number, number, [_ => number != 0 ? double.PositiveInfinity : double.NegativeInfinity], m => m[0]);
 
     /// <summary>Its value.</summary>
     public double At(FormulaValues values) => _value(values);
@@ -44,7 +51,7 @@ public sealed class Formula
     {
         var reader = new Reader(text, slot);
         var value = reader.Whole();
-        return new Formula(text, value, double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null);
+        return new Formula(text, value.Value, double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null, reader.Comparisons, reader.MarginOf(value));
     }
 
     // Recursive descent, loosest binding first.
@@ -52,77 +59,101 @@ public sealed class Formula
     {
         private int _at;
 
-        public Func<FormulaValues, double> Whole()
+        // A value, and where it is a truth, how far it is from turning.
+        public readonly record struct Part(Func<FormulaValues, double> Value, Func<double[], double>? Margin);
+
+        public List<Func<FormulaValues, double>> Comparisons { get; } = [];
+
+        // A plain number is true when it is not zero.
+        public Func<double[], double> MarginOf(Part part)
+        {
+            var value = part.Value;
+            return part.Margin ?? Compared(v => value(v) != 0 ? 1 : -1);
+        }
+
+        public Part Whole()
         {
             var value = Or();
             return Peek() == '\0' ? value : throw Wrong($"“{text[_at..]}” is left over");
         }
 
-        private Func<FormulaValues, double> Or()
+        private Func<double[], double> Compared(Func<FormulaValues, double> margin)
+        {
+            var at = Comparisons.Count;
+            Comparisons.Add(margin);
+            return m => m[at];
+        }
+
+        private Part Or()
         {
             var left = And();
             while (Take('|'))
             {
-                var (a, b) = (left, And());
-                left = v => a(v) != 0 || b(v) != 0 ? 1 : 0;
+                var right = And();
+                var (a, b, c, d) = (left.Value, right.Value, MarginOf(left), MarginOf(right));
+                left = new Part(v => a(v) != 0 || b(v) != 0 ? 1 : 0, m => Math.Max(c(m), d(m)));
             }
 
             return left;
         }
 
-        private Func<FormulaValues, double> And()
+        private Part And()
         {
             var left = Compare();
             while (Take('&'))
             {
-                var (a, b) = (left, Compare());
-                left = v => a(v) != 0 && b(v) != 0 ? 1 : 0;
+                var right = Compare();
+                var (a, b, c, d) = (left.Value, right.Value, MarginOf(left), MarginOf(right));
+                left = new Part(v => a(v) != 0 && b(v) != 0 ? 1 : 0, m => Math.Min(c(m), d(m)));
             }
 
             return left;
         }
 
-        private Func<FormulaValues, double> Compare()
+        private Part Compare()
         {
-            var a = Sum();
+            var first = Sum();
+            var a = first.Value;
             if (Take('<'))
             {
                 var orEqual = Take('=');
-                var b = Sum();
-                return orEqual ? v => a(v) <= b(v) ? 1 : 0 : v => a(v) < b(v) ? 1 : 0;
+                var b = Sum().Value;
+                return new Part(orEqual ? v => a(v) <= b(v) ? 1 : 0 : v => a(v) < b(v) ? 1 : 0, Compared(v => b(v) - a(v)));
             }
 
             if (Take('>'))
             {
                 var orEqual = Take('=');
-                var b = Sum();
-                return orEqual ? v => a(v) >= b(v) ? 1 : 0 : v => a(v) > b(v) ? 1 : 0;
+                var b = Sum().Value;
+                return new Part(orEqual ? v => a(v) >= b(v) ? 1 : 0 : v => a(v) > b(v) ? 1 : 0, Compared(v => a(v) - b(v)));
             }
 
             if (Take('='))
             {
-                var b = Sum();
-                return v => a(v) == b(v) ? 1 : 0;
+                var b = Sum().Value;
+                return new Part(v => a(v) == b(v) ? 1 : 0, Compared(v => a(v) == b(v) ? double.PositiveInfinity : -Math.Abs(a(v) - b(v))));
             }
 
-            return a;
+            return first;
         }
 
-        private Func<FormulaValues, double> Sum()
+        private static Part Plain(Func<FormulaValues, double> value) => new(value, null);
+
+        private Part Sum()
         {
             var left = Product();
             while (true)
             {
-                var a = left;
+                var a = left.Value;
                 if (Take('+'))
                 {
-                    var b = Product();
-                    left = v => a(v) + b(v);
+                    var b = Product().Value;
+                    left = Plain(v => a(v) + b(v));
                 }
                 else if (Take('-'))
                 {
-                    var b = Product();
-                    left = v => a(v) - b(v);
+                    var b = Product().Value;
+                    left = Plain(v => a(v) - b(v));
                 }
                 else
                 {
@@ -131,21 +162,21 @@ public sealed class Formula
             }
         }
 
-        private Func<FormulaValues, double> Product()
+        private Part Product()
         {
             var left = Sign();
             while (true)
             {
-                var a = left;
+                var a = left.Value;
                 if (Take('*'))
                 {
-                    var b = Sign();
-                    left = v => a(v) * b(v);
+                    var b = Sign().Value;
+                    left = Plain(v => a(v) * b(v));
                 }
                 else if (Take('/'))
                 {
-                    var b = Sign();
-                    left = v => a(v) / b(v);
+                    var b = Sign().Value;
+                    left = Plain(v => a(v) / b(v));
                 }
                 else
                 {
@@ -154,31 +185,32 @@ public sealed class Formula
             }
         }
 
-        private Func<FormulaValues, double> Sign()
+        private Part Sign()
         {
             if (Take('-'))
             {
-                var a = Sign();
-                return v => -a(v);
+                var a = Sign().Value;
+                return Plain(v => -a(v));
             }
 
             if (Take('!'))
             {
-                var a = Sign();
-                return v => a(v) == 0 ? 1 : 0;
+                var part = Sign();
+                var (a, c) = (part.Value, MarginOf(part));
+                return new Part(v => a(v) == 0 ? 1 : 0, m => -c(m));
             }
 
-            var power = Atom();
+            var atom = Atom();
             if (Take('^'))
             {
-                var exponent = Sign();
-                return v => Math.Pow(power(v), exponent(v));
+                var (power, exponent) = (atom.Value, Sign().Value);
+                return Plain(v => Math.Pow(power(v), exponent(v)));
             }
 
-            return power;
+            return atom;
         }
 
-        private Func<FormulaValues, double> Atom()
+        private Part Atom()
         {
             if (Take('('))
             {
@@ -196,7 +228,7 @@ public sealed class Formula
             return char.IsAsciiLetter(first) ? NameOrFunction() : throw Wrong(first == '\0' ? "it ends too early" : $"“{first}” is not expected");
         }
 
-        private Func<FormulaValues, double> Number()
+        private Part Number()
         {
             var start = _at;
             while (_at < text.Length && (char.IsAsciiDigit(text[_at]) || text[_at] == '.' || (text[_at] is 'e' or 'E') || (text[_at] is '-' or '+' && text[_at - 1] is 'e' or 'E')))
@@ -204,10 +236,10 @@ public sealed class Formula
                 _at++;
             }
 
-            return double.TryParse(text[start.._at], NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? _ => number : throw Wrong($"“{text[start.._at]}” is not a number");
+            return double.TryParse(text[start.._at], NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? Plain(_ => number) : throw Wrong($"“{text[start.._at]}” is not a number");
         }
 
-        private Func<FormulaValues, double> NameOrFunction()
+        private Part NameOrFunction()
         {
             var start = _at;
             while (_at < text.Length && (char.IsAsciiLetterOrDigit(text[_at]) || text[_at] is '_' or '.'))
@@ -218,26 +250,26 @@ public sealed class Formula
             var name = text[start.._at];
             if (Take('('))
             {
-                List<Func<FormulaValues, double>> arguments = [Or()];
+                List<Func<FormulaValues, double>> arguments = [Or().Value];
                 while (Take(','))
                 {
-                    arguments.Add(Or());
+                    arguments.Add(Or().Value);
                 }
 
                 Expect(')');
-                return (name, arguments) switch
+                return Plain((name, arguments) switch
                 {
                     ("if", [var c, var a, var b]) => v => c(v) != 0 ? a(v) : b(v),
                     ("min", [var a, var b]) => v => Math.Min(a(v), b(v)),
                     ("max", [var a, var b]) => v => Math.Max(a(v), b(v)),
                     ("abs", [var a]) => v => Math.Abs(a(v)),
                     _ => throw Wrong($"{name} with {arguments.Count} arguments is not known"),
-                };
+                });
             }
 
             var good = name.StartsWith("good.", StringComparison.Ordinal);
             var index = slot(good ? name["good.".Length..] : name) ?? throw Wrong($"“{name}” is not known");
-            return good ? v => v.Good[index] : v => v.Own[index];
+            return Plain(good ? v => v.Good[index] : v => v.Own[index]);
         }
 
         private char Peek()

@@ -112,6 +112,49 @@ public sealed class SampledCircuit
         return FaultTable.Undecided;
     }
 
+    /// <summary>How far each comparison that decides an answer is from turning.</summary>
+    public double[] Comparisons(int test, double[] row, double[] good)
+    {
+        var t = _system.Tests[test];
+        if (t.Measure == Measure.Lamp)
+        {
+            var share = Instruments.Share(Math.Abs(Across(test, row)), row[Slots.Instrument(test)], row[Slots[VehicleSetting.Volts]]);
+            return [share - Instruments.DimFrom, share - Instruments.BrightFrom];
+        }
+
+        var values = new FormulaValues(row, good);
+        return [.. t.Rules.SelectMany(r => r.When.Comparisons).Select(c => c(values))];
+    }
+
+    /// <summary>How far each answer, and last that none is decided, is from turning.</summary>
+    public double[] Margins(int test, double[] comparisons)
+    {
+        var t = _system.Tests[test];
+        var margins = new double[t.Choices.Count + 1];
+        Array.Fill(margins, double.NegativeInfinity);
+        if (t.Measure == Measure.Lamp)
+        {
+            int Choice(Glow glow) => t.Choices.TakeWhile(c => !c.Id.Equals(glow.ToString(), StringComparison.OrdinalIgnoreCase)).Count();
+            margins[Choice(Glow.Dark)] = -comparisons[0];
+            margins[Choice(Glow.Dim)] = Math.Min(comparisons[0], -comparisons[1]);
+            margins[Choice(Glow.Bright)] = comparisons[1];
+            return margins;
+        }
+
+        var (before, at) = (double.NegativeInfinity, 0);
+        foreach (var rule in t.Rules)
+        {
+            var own = rule.When.Margin(comparisons[at..(at + rule.When.Comparisons.Count)]);
+            at += rule.When.Comparisons.Count;
+            var choice = t.Choices.TakeWhile(c => c.Id != rule.Choice).Count();
+            margins[choice] = Math.Max(margins[choice], Math.Min(own, -before));
+            before = Math.Max(before, own);
+        }
+
+        margins[^1] = -before;
+        return margins;
+    }
+
     private double Across(int test, double[] row) => row[_placed[test].PlusSlot] - row[_placed[test].MinusSlot];
 
     private void Read(double[] row, OperatingState state, Network network, Solution solution)

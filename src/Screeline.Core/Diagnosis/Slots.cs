@@ -56,6 +56,9 @@ public sealed class Slots
     /// <summary>How many numbers describe a sample.</summary>
     public int Count { get; }
 
+    /// <summary>The slots that tell which fuses are blown, in each operating state.</summary>
+    public IEnumerable<int> Fuses() => from state in _states.Values from i in Enumerable.Range(0, _told.Length) where _told[i].Kind == "blown" select _stateStart + state * _results.Count + i;
+
     /// <summary>The slot of the resistance that the instrument of a test sees behind it.</summary>
     public int Instrument(int test) => _stateStart + _states.Count * _results.Count + test;
 

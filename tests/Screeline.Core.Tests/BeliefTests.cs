@@ -1,0 +1,149 @@
+using Screeline.Core.Diagnosis;
+
+namespace Screeline.Core.Tests;
+
+/// <summary>The arithmetic of beliefs against textbook formulas, on the shipped families.</summary>
+public sealed class BeliefTests
+{
+    public static TheoryData<string> Families => [.. JobStory.Library.Systems.Select(s => s.Id)];
+
+    private static FaultTable Table(FaultSystem system, int samples = 96) => FaultTable.Build(system, VehicleSetting.Usual.With(VehicleSetting.Volts, 12), samples);
+
+    /// <summary>Mean and covariance as every handbook of statistics defines them; where fuses blow in some samples, over them together.</summary>
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void A_density_has_the_means_and_covariances_of_its_samples(string family)
+    {
+        var table = Table(JobStory.Library.System(family)!);
+        var numbers = Enumerable.Range(0, table.System.Tests.Count).Where(t => table.System.Tests[t].Unit is not null).ToArray();
+        for (var f = 0; f < table.System.Faults.Count; f++)
+        {
+            if (!table.Applies[f])
+            {
+                continue;
+            }
+
+            var densities = table.Densities[f];
+            Assert.Equal(1, densities.Sum(d => d.Share), 9);
+            double[] Values(int t) => [.. Enumerable.Range(f * table.Samples, table.Samples).Where(i => table.Solved[i]).Select(i => (double)table.Numbers(t)[i])];
+            foreach (var t in numbers)
+            {
+                var values = Values(t);
+                Close(values.Average(), densities.Sum(d => d.Share * d.Mean(t)));
+                foreach (var other in numbers.Where(o => o <= t))
+                {
+                    var others = Values(other);
+                    var covariance = values.Zip(others).Average(x => (x.First - values.Average()) * (x.Second - others.Average()));
+                    // What varies within the densities and between them is what varies in all; few samples borrow, so the sum holds for one density only.
+                    if (densities.Count == 1)
+                    {
+                        Close(covariance, densities[0].Covariance(t, other));
+                    }
+
+                    Assert.All(densities, d => Assert.Equal(d.Covariance(t, other), d.Covariance(other, t)));
+                    Assert.All(densities, d => Assert.True(d.Covariance(t, other) * d.Covariance(t, other) <= d.Covariance(t, t) * d.Covariance(other, other) * (1 + 1e-9) + 1e-6));
+                }
+            }
+        }
+
+        static void Close(double wanted, double got) => Assert.True(Math.Abs(wanted - got) <= 1e-6 * (1 + Math.Abs(wanted)), $"{got} instead of {wanted}");
+    }
+
+    /// <summary>
+    /// The likelihood of two readings is the bivariate normal density with the instrument's error added, mixed with either or both
+    /// being slips (the density as in any handbook: 1/(2π√D)·exp(−½ dᵀΣ⁻¹d)).
+    /// </summary>
+    [Theory]
+    [InlineData("starting", "battery-cranking", "ground-drop-cranking", 10.4, 0.6)]
+    [InlineData("starting", "battery-cranking", "cable-drop-cranking", 11.9, 2.5)]
+    [InlineData("charging", "idle-volts", "loaded-volts", 13.1, 12.6)]
+    [InlineData("blower", "plug-volts", "ground-drop", 7.5, 4.8)]
+    [InlineData("wiper", "fuse-far-side", "low-current", 12.5, 4.0)]
+    public void Two_readings_have_the_bivariate_normal_likelihood(string family, string first, string second, double one, double other)
+    {
+        var system = JobStory.Library.System(family)!;
+        var table = Table(system);
+        int Test(string id) => system.Tests.ToList().FindIndex(t => t.Id == id);
+        var (a, b) = (Test(first), Test(second));
+        var beliefs = new Beliefs(table, ShopHistory.None.Priors(system), [new Observation(b, other, []), new Observation(a, one, [])]);
+        var alone = new[] { a, b }.Select(t => new Beliefs(table, ShopHistory.None.Priors(system), [new Observation(t, t == a ? one : other, [])])).ToArray();
+        var (x, y) = ((double)table.Scales[a].To(one), (double)table.Scales[b].To(other));
+        // A reading that is surely a slip leaves the priors, so that the density of a slip follows from the beliefs of one reading.
+        var faults = Enumerable.Range(0, system.Faults.Count).Where(f => table.Applies[f] && !system.Faults[f].IsIntermittent).ToArray();
+        double Slip(int t)
+        {
+            var test = system.Tests[t];
+            var (low, high) = ((double)(test.Unit!.ToBase(test.Plausible!.Value.Low) * test.Scale(12)), (double)(test.Unit.ToBase(test.Plausible!.Value.High) * test.Scale(12)));
+            return Reading.Slip / Math.Max(1, table.Scales[t].To(high) - table.Scales[t].To(low));
+        }
+
+        double Likelihood(int fault) => table.Densities[fault].Sum(d =>
+        {
+            const double kept = 1 - Reading.Slip;
+            var (va, vb, c) = (d.Covariance(a, a) + 9, d.Covariance(b, b) + 9, d.Covariance(a, b));
+            var (dx, dy, determinant) = (x - d.Mean(a), y - d.Mean(b), va * vb - c * c);
+            double One(double away, double variance) => Math.Exp(-0.5 * away * away / variance) / Math.Sqrt(2 * Math.PI * variance);
+            var both = Math.Exp(-0.5 * (dx * dx * vb - 2 * dx * dy * c + dy * dy * va) / determinant) / (2 * Math.PI * Math.Sqrt(determinant));
+            return d.Share * (kept * kept * both + kept * One(dx, va) * Slip(b) + kept * One(dy, vb) * Slip(a) + Slip(a) * Slip(b));
+        });
+        var expected = faults.Select(f => beliefs.Priors[f] * Likelihood(f)).ToArray();
+        var got = faults.Select(f => beliefs.ByFault[f]).ToArray();
+        for (var i = 0; i < faults.Length; i++)
+        {
+            Assert.True(Math.Abs(expected[i] / expected.Sum() - got[i] / got.Sum()) < 2e-4, $"{system.Faults[faults[i]].Id}: {got[i] / got.Sum():0.00000} instead of {expected[i] / expected.Sum():0.00000}");
+        }
+
+        Assert.All(alone, l => Assert.Equal(1, l.ByFault.Sum(), 9));
+    }
+
+    /// <summary>The chance of an answer by its margins against the share of the samples that give it (counted).</summary>
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void Margins_give_the_answers_that_are_counted(string family)
+    {
+        var system = JobStory.Library.System(family)!;
+        var table = Table(system, 288);
+        var differences = new List<double>();
+        for (var f = 0; f < system.Faults.Count; f++)
+        {
+            if (!table.Applies[f])
+            {
+                continue;
+            }
+
+            var alone = system.Faults.Select((_, i) => i == f ? 1.0 : 0).ToArray();
+            var beliefs = new Beliefs(table, alone, []);
+            for (var t = 0; t < system.Tests.Count; t++)
+            {
+                var test = system.Tests[t];
+                if (test.Unit is not null || test.Measure == Measure.Attempts || system.Faults[f].Signs.ContainsKey(test.Id))
+                {
+                    continue;
+                }
+
+                var decided = table.Decided(t).Slice(f * table.Samples, table.Samples).ToArray();
+                var told = Enumerable.Range(0, test.Choices.Count).Select(a => beliefs.ChanceOf(t, a, table.RepairOf[f])).ToArray();
+                Assert.Equal(1, told.Sum(), 2);
+                differences.AddRange(told.Select((chance, a) => Math.Abs(chance - decided.Average(d => d == FaultTable.Undecided ? table.Chances[t][f][a] : d == a ? 1.0 : 0))));
+            }
+        }
+
+        Assert.True(differences.Average() < 0.005, $"{differences.Average():0.000} on the average");
+        Assert.True(differences.Max() < 0.05, $"{differences.Max():0.000} at most");
+    }
+
+    /// <summary>What is expected of a reading follows one that was taken: a deep drop across the ground goes with little left for the motor.</summary>
+    [Fact]
+    public void A_reading_changes_what_is_expected_of_the_others()
+    {
+        var system = JobStory.Library.System("blower")!;
+        var table = Table(system);
+        int Test(string id) => system.Tests.ToList().FindIndex(t => t.Id == id);
+        var ground = system.Repairs.ToList().FindIndex(r => r.Id == "ground");
+        double Expected(double drop) => table.Scales[Test("plug-volts")].From(new Beliefs(table, ShopHistory.None.Priors(system), [new Observation(Test("ground-drop"), drop, [])]).Expected(Test("plug-volts"), ground));
+        Assert.True(Expected(2) > Expected(6) + 2, $"{Expected(2):0.0} V after 2 V, {Expected(6):0.0} V after 6 V");
+        var beliefs = new Beliefs(table, ShopHistory.None.Priors(system), []);
+        Assert.Equal(1, beliefs.ChanceBetween(Test("plug-volts"), double.NegativeInfinity, double.PositiveInfinity, ground), 6);
+        Assert.True(beliefs.ChanceBetween(Test("plug-volts"), 0, 100, ground) <= beliefs.ChanceBetween(Test("plug-volts"), 0, 200, ground));
+    }
+}
