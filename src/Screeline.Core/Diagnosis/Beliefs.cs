@@ -37,6 +37,8 @@ public sealed class Beliefs
     private readonly Explanation[][][][] _stages;
     private readonly double[]?[] _without;
     private readonly double _whole;
+    // For a fault that comes and goes: the chances by place that it shows and that it does not, cold and hot.
+    private readonly (double[] Cold, double[] NotCold, double[] Hot, double[] NotHot)?[] _shows;
 
     /// <summary>Weighs all faults.</summary>
     /// <param name="table">What every test would read.</param>
@@ -48,6 +50,7 @@ public sealed class Beliefs
         (Table, Priors) = (table, [.. priors.Select((p, f) => table.Applies[f] ? p / possible : 0)]);
         Observations = [.. observations.OrderBy(o => o.Test).ThenBy(o => o.Value).ThenBy(o => o.Answers.DefaultIfEmpty(-1).Min()).ThenBy(o => o.Tried).ThenBy(o => o.Failed)];
         _without = new double[]?[Observations.Count];
+        _shows = [.. table.System.Faults.Select(f => f.IsIntermittent ? (ByPlace(f.Cold), Not(ByPlace(f.Cold)), ByPlace(f.Hot), Not(ByPlace(f.Hot))) : ((double[], double[], double[], double[])?)null)];
         // Numbers come first: they are exact.
         _order = [.. Enumerable.Range(0, Observations.Count).OrderBy(o => IsNumber(Observations[o]) ? 0 : 1)];
         _stages = [.. Enumerable.Range(0, Priors.Count).Select(f => Priors[f] == 0 ? [] : table.Densities[f].Select(d => Stages(f, d)).ToArray())];
@@ -173,11 +176,16 @@ public sealed class Beliefs
     private Explanation[] Explain(int fault, Explanation[] before, Observation o)
     {
         var next = new List<Explanation>(3 * before.Length);
+        var attempted = IsNumber(o) ? null : Attempted(fault, o);
         foreach (var e in before)
         {
             if (IsNumber(o))
             {
                 Read(fault, e, o, next);
+            }
+            else if (attempted is not null)
+            {
+                next.Add(e.Times(1, attempted));
             }
             else
             {
@@ -192,12 +200,22 @@ public sealed class Beliefs
 
     private static bool IsNumber(Observation o) => o.Test >= 0 && o.Answers.Count == 0;
 
-    // The chance per attempt that a fault shows, at a place between its bounds; a complaint tells of the occasion on which it failed.
-    private double Shows(int fault, FaultTest? test, int place)
+    private static double[] ByPlace((double From, double To) chance) => [.. Enumerable.Range(0, Places).Select(p => chance.From + (chance.To - chance.From) * (p + 0.5) / Places)];
+
+    private static double[] Not(double[] chances) => [.. chances.Select(c => 1 - c)];
+
+    // The chance per attempt that a fault shows, by place; a complaint tells of the occasion on which it failed.
+    private double[] Shows(int fault, FaultTest? test) =>
+        fault == 0 || test is { Complaint: true } || _shows[fault] is not { } shows ? [.. Enumerable.Repeat(fault == 0 ? 0.0 : 1, _shows[fault] is null ? 1 : Places)]
+        : test is { Hot: true } ? shows.Hot : shows.Cold;
+
+    // The chance of what attempts told, by place; null when something else was told.
+    private double[]? Attempted(int fault, Observation o)
     {
-        var f = Table.System.Faults[fault];
-        var (from, to) = test is { Hot: true } ? f.Hot : f.Cold;
-        return test is { Complaint: true } ? 1 : from + (to - from) * (place + 0.5) / Places;
+        var test = o.Test < 0 ? null : Table.System.Tests[o.Test];
+        return test is null ? [.. Shows(fault, null).Select(c => Attempted(Math.Clamp(c, 0.02, 0.98), o))]
+            : test.Measure == Measure.Attempts ? [.. Shows(fault, test).Select(c => o.Answers.Average(a => Reading.OfTen(c, a)))]
+            : null;
     }
 
     // A number that was read: a slip, or what the vehicle gave.
@@ -214,23 +232,10 @@ public sealed class Beliefs
         }
     }
 
-    // Something that was told: attempts, or an answer.
+    // An answer that was told.
     private void Told(int fault, Explanation e, Observation o, List<Explanation> next)
     {
-        double[] ByPlace(Func<int, double> chance) => [.. Enumerable.Range(0, e.Weights.Length).Select(chance)];
-        var test = o.Test < 0 ? null : Table.System.Tests[o.Test];
-        if (test is null)
-        {
-            next.Add(e.Times(1, ByPlace(p => Attempted(Math.Clamp(fault == 0 ? 0 : Shows(fault, null, p), 0.02, 0.98), o))));
-            return;
-        }
-
-        if (test.Measure == Measure.Attempts)
-        {
-            next.Add(e.Times(1, ByPlace(p => o.Answers.Average(a => Reading.OfTen(fault == 0 ? 0 : Shows(fault, test, p), a)))));
-            return;
-        }
-
+        var test = Table.System.Tests[o.Test];
         foreach (var (variable, shows) in Ways(fault, test, Table.FirstMargin[o.Test]))
         {
             var own = variable < Table.Variables;
@@ -244,8 +249,9 @@ public sealed class Beliefs
 
     // How a test can have come out: by the fault, and where it comes and goes by the vehicle without it; with the chances by place.
     private (int Variable, double[]? Shows)[] Ways(int fault, FaultTest test, int variable) =>
-        !Table.System.Faults[fault].IsIntermittent || test.Complaint ? [(variable, null)]
-        : [(variable, [.. Enumerable.Range(0, Places).Select(p => Shows(fault, test, p))]), (Table.Variables + variable, [.. Enumerable.Range(0, Places).Select(p => 1 - Shows(fault, test, p))])];
+        _shows[fault] is not { } shows || test.Complaint ? [(variable, null)]
+        : test.Hot ? [(variable, shows.Hot), (Table.Variables + variable, shows.NotHot)]
+        : [(variable, shows.Cold), (Table.Variables + variable, shows.NotCold)];
 
     private bool IsByChance(int fault, FaultTest test) => Table.System.Faults[fault].Signs.ContainsKey(test.Id);
 
@@ -347,12 +353,9 @@ public sealed class Beliefs
         {
             foreach (var e in Likely(f))
             {
-                for (var p = 0; p < e.Weights.Length && t.Measure == Measure.Attempts; p++)
+                for (var a = 0; a < t.Choices.Count && t.Measure == Measure.Attempts; a++)
                 {
-                    for (var a = 0; a < t.Choices.Count; a++)
-                    {
-                        joint[Table.RepairOf[f], a] += e.Weights[p] / _whole * Reading.OfTen(f == 0 ? 0 : Shows(f, t, p), a);
-                    }
+                    joint[Table.RepairOf[f], a] += e.Times(1, Attempted(f, new Observation(test, 0, [a]))).Mass / _whole;
                 }
 
                 foreach (var (variable, shows) in t.Measure == Measure.Attempts ? [] : Ways(f, t, 0))
