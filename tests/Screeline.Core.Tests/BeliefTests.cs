@@ -66,10 +66,9 @@ public sealed class BeliefTests
         int Test(string id) => system.Tests.ToList().FindIndex(t => t.Id == id);
         var (a, b) = (Test(first), Test(second));
         var beliefs = new Beliefs(table, ShopHistory.None.Priors(system), [new Observation(b, other, []), new Observation(a, one, [])]);
-        var alone = new[] { a, b }.Select(t => new Beliefs(table, ShopHistory.None.Priors(system), [new Observation(t, t == a ? one : other, [])])).ToArray();
         var (x, y) = ((double)table.Scales[a].To(one), (double)table.Scales[b].To(other));
-        // A reading that is surely a slip leaves the priors, so that the density of a slip follows from the beliefs of one reading.
         var faults = Enumerable.Range(0, system.Faults.Count).Where(f => table.Applies[f] && !system.Faults[f].IsIntermittent).ToArray();
+        // A slip falls anywhere in what a working meter could show.
         double Slip(int t)
         {
             var test = system.Tests[t];
@@ -92,8 +91,6 @@ public sealed class BeliefTests
         {
             Assert.True(Math.Abs(expected[i] / expected.Sum() - got[i] / got.Sum()) < 2e-4, $"{system.Faults[faults[i]].Id}: {got[i] / got.Sum():0.00000} instead of {expected[i] / expected.Sum():0.00000}");
         }
-
-        Assert.All(alone, l => Assert.Equal(1, l.ByFault.Sum(), 9));
     }
 
     /// <summary>The chance of an answer by its margins against the share of the samples that give it (counted).</summary>
