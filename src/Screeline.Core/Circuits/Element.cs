@@ -10,6 +10,9 @@ public abstract record Element(string Id)
     /// <summary>Its nodes, in an order of its own.</summary>
     public abstract IReadOnlyList<string> Nodes { get; }
 
+    /// <summary>For a straight line between two nodes: its conductance (S), and what it drives out of the first one (A); else null.</summary>
+    internal virtual (double Siemens, double Driven)? Ohmic => null;
+
     /// <summary>Currents into the element and their derivatives.</summary>
     /// <param name="voltages">Voltages at <see cref="Nodes"/>, V.</param>
     /// <param name="currents">Filled with the current into the element at each node, A.</param>
@@ -47,6 +50,8 @@ public sealed record Resistor(string Id, string From, string To, double Ohms) : 
 {
     /// <inheritdoc/>
     public override (double Current, double Slope) At(double voltage) => (voltage / Ohms, 1 / Ohms);
+
+    internal override (double Siemens, double Driven)? Ohmic => (1 / Ohms, 0);
 }
 
 /// <summary>A switch or a contact that is known to be closed or open. Open it leaks as good insulation does.</summary>
@@ -62,6 +67,8 @@ public sealed record Switch(string Id, string From, string To, bool Closed, doub
 
     /// <inheritdoc/>
     public override (double Current, double Slope) At(double voltage) => Closed ? (voltage / ClosedOhms, 1 / ClosedOhms) : (voltage / OpenOhms, 1 / OpenOhms);
+
+    internal override (double Siemens, double Driven)? Ohmic => (1 / (Closed ? ClosedOhms : OpenOhms), 0);
 }
 
 /// <summary>
@@ -72,6 +79,8 @@ public sealed record Battery(string Id, string From, string To, double OpenCircu
 {
     /// <inheritdoc/>
     public override (double Current, double Slope) At(double voltage) => ((voltage - OpenCircuitVolts) / InternalOhms, 1 / InternalOhms);
+
+    internal override (double Siemens, double Driven)? Ohmic => (1 / InternalOhms, OpenCircuitVolts / InternalOhms);
 
     /// <summary>
     /// Open-circuit voltage of a flooded 12 V battery, V: 12.6 full, 12.4 three quarters, 12.2 half (25 °C; common practice, no

@@ -51,10 +51,10 @@ public sealed record Network(IReadOnlyList<Element> Elements, IReadOnlyList<Rela
 /// <summary>The steady state of a circuit.</summary>
 public sealed class Solution
 {
-    private readonly Solver.Assembled _circuit;
+    private readonly Circuit _circuit;
     private readonly double[] _voltages;
 
-    internal Solution(Solver.Assembled circuit, double[] voltages, bool[] pulled, bool[] blown, bool[] restless)
+    internal Solution(Circuit circuit, double[] voltages, bool[] pulled, bool[] blown, bool[] restless)
     {
         (_circuit, _voltages) = (circuit, voltages);
         PulledIn = Of(circuit.Network.Relays.Select(r => r.Id), pulled);
@@ -90,33 +90,7 @@ public sealed class Solution
     public double TheveninOhms(string from, string to) => TheveninOhms([(from, to)])[0];
 
     /// <summary>The same for many pairs of nodes at once.</summary>
-    public double[] TheveninOhms(IReadOnlyList<(string From, string To)> pairs)
-    {
-        var n = _circuit.NodeCount;
-        var (matrix, pivots, drawn) = (new double[n * n], new int[n], new double[n * pairs.Count]);
-        _circuit.Assemble(_voltages, new double[n], matrix);
-        for (var p = 0; p < pairs.Count; p++)
-        {
-            // One ampere in at one node and out at the other.
-            Put(pairs[p].From, p, 1);
-            Put(pairs[p].To, p, -1);
-        }
-
-        var provider = MathNet.Numerics.Providers.LinearAlgebra.LinearAlgebraControl.Provider;
-        provider.LUFactor(matrix, n, pivots);
-        provider.LUSolveFactored(pairs.Count, matrix, n, pivots, drawn);
-        return [.. pairs.Select((x, p) => At(x.From, p) - At(x.To, p))];
-
-        void Put(string node, int column, double amperes)
-        {
-            if (_circuit.Index(node) is >= 0 and var i)
-            {
-                drawn[n * column + i] += amperes;
-            }
-        }
-
-        double At(string node, int column) => _circuit.Index(node) is >= 0 and var i ? drawn[n * column + i] : 0;
-    }
+    public double[] TheveninOhms(IReadOnlyList<(string From, string To)> pairs) => _circuit.OhmsBetween(_voltages, pairs);
 
     private static HashSet<string> Of(IEnumerable<string> ids, bool[] which) => ids.Where((_, i) => which[i]).ToHashSet(StringComparer.Ordinal);
 }
