@@ -152,9 +152,11 @@ public sealed record RegulatedSource(string Id, string From, string To, double V
 /// <param name="RatedVolts">Rated voltage.</param>
 /// <param name="RatedWatts">Power at it.</param>
 /// <param name="ColdShare">Cold resistance over hot.</param>
-public sealed record Lamp(string Id, string From, string To, double RatedVolts, double RatedWatts, double ColdShare = 0.1) : TwoTerminal(Id, From, To)
+public sealed record Lamp(string Id, string From, string To, double RatedVolts, double RatedWatts, double ColdShare = Lamp.UsualColdShare) : TwoTerminal(Id, From, To)
 {
     private const double N = 1 / 0.45;
+    private const double UsualColdShare = 0.1;
+    private static readonly double UsualShare = Math.Pow(UsualColdShare, N);
 
     /// <summary>Resistance at rated voltage, ohm.</summary>
     public double HotOhms => RatedVolts * RatedVolts / RatedWatts;
@@ -162,10 +164,10 @@ public sealed record Lamp(string Id, string From, string To, double RatedVolts, 
     /// <inheritdoc/>
     public override (double Current, double Slope) At(double voltage)
     {
-        var share = Math.Pow(ColdShare, N);
+        var share = ColdShare == UsualColdShare ? UsualShare : Math.Pow(ColdShare, N);
         var inside = share + (1 - share) * Math.Abs(voltage) / RatedVolts;
         var ohms = HotOhms * Math.Pow(inside, 1 / N);
-        var slopeOfOhms = HotOhms / N * Math.Pow(inside, 1 / N - 1) * (1 - share) / RatedVolts * Math.Sign(voltage);
+        var slopeOfOhms = ohms / (N * inside) * (1 - share) / RatedVolts * Math.Sign(voltage);
         return (voltage / ohms, 1 / ohms - voltage / (ohms * ohms) * slopeOfOhms);
     }
 }

@@ -1,3 +1,5 @@
+using System.Collections.Frozen;
+
 namespace Screeline.Core.Circuits;
 
 /// <summary>
@@ -92,7 +94,7 @@ public sealed class Solution
     /// <summary>The same for many pairs of nodes at once.</summary>
     public double[] TheveninOhms(IReadOnlyList<(string From, string To)> pairs) => _circuit.OhmsBetween(_voltages, pairs);
 
-    private static HashSet<string> Of(IEnumerable<string> ids, bool[] which) => ids.Where((_, i) => which[i]).ToHashSet(StringComparer.Ordinal);
+    private static IReadOnlySet<string> Of(IEnumerable<string> ids, bool[] which) => which.Contains(true) ? ids.Where((_, i) => which[i]).ToHashSet(StringComparer.Ordinal) : FrozenSet<string>.Empty;
 }
 
 /// <summary>Thrown when a circuit cannot be solved; it is never guessed.</summary>
