@@ -16,6 +16,7 @@ internal sealed class Circuit
     private readonly List<Branch> _coils = [], _contacts = [], _fuses = [];
     private readonly StarMesh _mesh;
     private Network _network;
+    private ((string Quantity, string Id)[]? Quantities, Func<double[], double>[] Told) _lookup = (null, []);
 
     public Circuit(Network network)
     {
@@ -157,9 +158,41 @@ internal sealed class Circuit
 
     /// <summary>The current into an element's first node, A.</summary>
     public double Current(string element, double[] v) =>
-        _branches.TryGetValue(element, out var branch) ? branch.Siemens * Across(branch, v) - branch.Driven : _parts[element].Evaluate(v, null)[0];
+        _branches.TryGetValue(element, out var branch) ? Current(branch, v) : _parts[element].Evaluate(v, null)[0];
+
+    /// <summary>How to tell quantities from the voltages of all nodes; what relays and fuses do is not here.</summary>
+    public Func<double[], double>[] Lookup((string Quantity, string Id)[] quantities)
+    {
+        if (!ReferenceEquals(_lookup.Quantities, quantities))
+        {
+            _lookup = (quantities, [.. quantities.Select(Told)]);
+        }
+
+        return _lookup.Told;
+    }
+
+    private Func<double[], double> Told((string Quantity, string Id) wanted)
+    {
+        switch (wanted.Quantity)
+        {
+            case "v":
+                var node = Index(wanted.Id);
+                return v => At(v, node);
+            case "i" when _branches.TryGetValue(wanted.Id, out var branch):
+                return v => Current(branch, v);
+            case "i":
+                var part = _parts[wanted.Id];
+                return v => part.Evaluate(v, null)[0];
+            case "speed" when _parts.TryGetValue(wanted.Id, out var motor):
+                return motor.Speed;
+            default:
+                return _ => 0;
+        }
+    }
 
     private int Index(string node) => _index[node];
+
+    private static double Current(Branch branch, double[] v) => branch.Siemens * Across(branch, v) - branch.Driven;
 
     private static double Across(Branch branch, double[] v) => At(v, branch.From) - At(v, branch.To);
 
@@ -234,5 +267,14 @@ internal sealed class Circuit
             Element.Evaluate(_voltages, _currents, Conductances);
             return _currents;
         }
+
+        // The speed of a motor, by the voltages of all nodes.
+        public double Speed(double[] v) => Element switch
+        {
+            MagnetMotor m => m.Speed(At(v, nodes[0]) - At(v, nodes[1])),
+            SeriesMotor s => s.Speed(At(v, nodes[0]) - At(v, nodes[1])),
+            TwoBrushMotor t => t.Speed(At(v, nodes[0]) - At(v, nodes[2]), At(v, nodes[1]) - At(v, nodes[2])),
+            _ => 0,
+        };
     }
 }

@@ -45,16 +45,17 @@ public static class Instruments
     /// <summary>The share of its voltage that a test lamp gets.</summary>
     public static double Share(double openVolts, double behindOhms, double ratedVolts = 12, double watts = 5)
     {
-        // The lamp's current only grows with its voltage, what the source gives only falls: they meet once.
+        // What lamp and source lack to be in balance bends one way only, so that Newton's method comes up to it from below.
         var lamp = new Lamp("test lamp", "", "", ratedVolts, watts);
-        var (low, high) = (0.0, openVolts);
-        for (var i = 0; i < 40; i++)
+        var (volts, step) = (0.0, double.PositiveInfinity);
+        for (var i = 0; i < 60 && step > 1e-9 * openVolts; i++)
         {
-            var middle = (low + high) / 2;
-            (low, high) = lamp.At(middle).Current * behindOhms < openVolts - middle ? (middle, high) : (low, middle);
+            var (current, slope) = lamp.At(volts);
+            step = (openVolts - volts - current * behindOhms) / (1 + slope * behindOhms);
+            volts += step;
         }
 
-        return low / ratedVolts;
+        return volts / ratedVolts;
     }
 
     /// <summary>The share of its voltage from which a lamp is bright.</summary>

@@ -86,6 +86,27 @@ public sealed class Solution
     public double Current(string element) => _circuit.Current(element, _voltages);
 
     /// <summary>
+    /// Tells many quantities at once: <c>v</c> of a node (V), <c>i</c> into an element (A), <c>speed</c> of a motor (rad/s; of anything
+    /// else 0), and as 0 or 1 <c>pulled</c> and <c>chatter</c> of a relay and <c>blown</c> of a fuse.
+    /// </summary>
+    /// <param name="quantities">What is wanted; the same array each time for circuits of the same shape, so that names are looked up once.</param>
+    /// <param name="values">Gets the values in that order.</param>
+    public void Tell((string Quantity, string Id)[] quantities, Span<double> values)
+    {
+        var told = _circuit.Lookup(quantities);
+        for (var q = 0; q < told.Length; q++)
+        {
+            values[q] = quantities[q].Quantity switch
+            {
+                "pulled" => PulledIn.Contains(quantities[q].Id) ? 1 : 0,
+                "chatter" => Chattering.Contains(quantities[q].Id) ? 1 : 0,
+                "blown" => Blown.Contains(quantities[q].Id) ? 1 : 0,
+                _ => told[q](_voltages),
+            };
+        }
+    }
+
+    /// <summary>
     /// What an instrument between two nodes sees behind it: the change of voltage for a small current drawn there, ohm
     /// (Thévenin's theorem; exact where the circuit is ohmic, else at this operating point).
     /// </summary>

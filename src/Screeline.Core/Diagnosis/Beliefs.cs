@@ -21,7 +21,7 @@ public sealed class Beliefs
     private const double Error = 3;
 
     // Explanations that are followed for one fault, and how likely one must be against the likeliest.
-    private const int Most = 24;
+    private const int Most = 16;
     private const double Least = 1e-5;
 
     // A fault this unlikely stays unlikely when one observation is taken away: what is a slip is one in some hundred thousand.

@@ -10,7 +10,7 @@ namespace Screeline.Core.Diagnosis;
 public sealed class FaultTable
 {
     /// <summary>Sampled vehicles per fault.</summary>
-    public const int UsualSamples = 576;
+    public const int UsualSamples = 480;
 
     /// <summary>No answer is decided by the simulated state: the fault's or the test's chances count.</summary>
     public const byte Undecided = byte.MaxValue;

@@ -10,6 +10,8 @@ public sealed class SampledCircuit
     private readonly OperatingState[] _order;
     private readonly Placed[] _placed;
     private readonly Dictionary<string, (int[] Tests, (string, string)[] Pairs)> _pairs;
+    // By test: the choice of each rule, or of each way in which a lamp can glow.
+    private readonly int[][] _choices;
 
     // Where a test's instrument is put: its nodes with their slots, or the slot of its current.
     private sealed record Placed(string Plus, string Minus, int PlusSlot, int MinusSlot, int CurrentSlot);
@@ -22,6 +24,7 @@ public sealed class SampledCircuit
         Slots = FaultSystemReader.SlotsOf(system);
         _order = [.. system.States.OrderByDescending(s => s.Commanded)];
         _placed = [.. system.Tests.Select(Place)];
+        _choices = [.. system.Tests.Select(ChoicesOf)];
         _pairs = system.States.ToDictionary(s => s.Id, Pairs, StringComparer.Ordinal);
     }
 
@@ -48,10 +51,9 @@ public sealed class SampledCircuit
             var blown = new HashSet<string>(StringComparer.Ordinal);
             foreach (var state in _order)
             {
-                var network = NetworkOf(row, state);
-                var solution = Solver.Solve(network, warm?[state.Id], blown);
+                var solution = Solver.Solve(NetworkOf(row, state), warm?[state.Id], blown);
                 blown.UnionWith(solution.Blown);
-                Read(row, state, network, solution);
+                Read(row, state, solution);
             }
 
             return true;
@@ -96,16 +98,15 @@ public sealed class SampledCircuit
         var t = _system.Tests[test];
         if (t.Measure == Measure.Lamp)
         {
-            var glow = Instruments.Glowing(Math.Abs(Across(test, row)), row[Slots.Instrument(test)], row[Slots[VehicleSetting.Volts]]);
-            return (byte)t.Choices.TakeWhile(c => !c.Id.Equals(glow.ToString(), StringComparison.OrdinalIgnoreCase)).Count();
+            return (byte)_choices[test][(int)Instruments.Glowing(Math.Abs(Across(test, row)), row[Slots.Instrument(test)], row[Slots[VehicleSetting.Volts]])];
         }
 
         var values = new FormulaValues(row, good);
-        foreach (var rule in t.Rules)
+        for (var r = 0; r < t.Rules.Count; r++)
         {
-            if (rule.When.At(values) != 0)
+            if (t.Rules[r].When.At(values) != 0)
             {
-                return (byte)t.Choices.TakeWhile(c => c.Id != rule.Choice).Count();
+                return (byte)_choices[test][r];
             }
         }
 
@@ -123,7 +124,17 @@ public sealed class SampledCircuit
         }
 
         var values = new FormulaValues(row, good);
-        return [.. t.Rules.SelectMany(r => r.When.Comparisons).Select(c => c(values))];
+        var comparisons = new double[t.Rules.Sum(r => r.When.Comparisons.Count)];
+        var at = 0;
+        foreach (var rule in t.Rules)
+        {
+            foreach (var comparison in rule.When.Comparisons)
+            {
+                comparisons[at++] = comparison(values);
+            }
+        }
+
+        return comparisons;
     }
 
     /// <summary>How far each answer, and last that none is decided, is from turning.</summary>
@@ -134,19 +145,19 @@ public sealed class SampledCircuit
         Array.Fill(margins, double.NegativeInfinity);
         if (t.Measure == Measure.Lamp)
         {
-            int Choice(Glow glow) => t.Choices.TakeWhile(c => !c.Id.Equals(glow.ToString(), StringComparison.OrdinalIgnoreCase)).Count();
-            margins[Choice(Glow.Dark)] = -comparisons[0];
-            margins[Choice(Glow.Dim)] = Math.Min(comparisons[0], -comparisons[1]);
-            margins[Choice(Glow.Bright)] = comparisons[1];
+            margins[_choices[test][(int)Glow.Dark]] = -comparisons[0];
+            margins[_choices[test][(int)Glow.Dim]] = Math.Min(comparisons[0], -comparisons[1]);
+            margins[_choices[test][(int)Glow.Bright]] = comparisons[1];
             return margins;
         }
 
         var (before, at) = (double.NegativeInfinity, 0);
-        foreach (var rule in t.Rules)
+        for (var r = 0; r < t.Rules.Count; r++)
         {
+            var rule = t.Rules[r];
             var own = rule.When.Margin(comparisons[at..(at + rule.When.Comparisons.Count)]);
             at += rule.When.Comparisons.Count;
-            var choice = t.Choices.TakeWhile(c => c.Id != rule.Choice).Count();
+            var choice = _choices[test][r];
             margins[choice] = Math.Max(margins[choice], Math.Min(own, -before));
             before = Math.Max(before, own);
         }
@@ -155,11 +166,17 @@ public sealed class SampledCircuit
         return margins;
     }
 
+    private static int[] ChoicesOf(FaultTest test)
+    {
+        int Choice(string id) => test.Choices.TakeWhile(c => !c.Id.Equals(id, StringComparison.OrdinalIgnoreCase)).Count();
+        return test.Measure == Measure.Lamp ? [.. Enum.GetNames<Glow>().Select(Choice)] : [.. test.Rules.Select(r => Choice(r.Choice))];
+    }
+
     private double Across(int test, double[] row) => row[_placed[test].PlusSlot] - row[_placed[test].MinusSlot];
 
-    private void Read(double[] row, OperatingState state, Network network, Solution solution)
+    private void Read(double[] row, OperatingState state, Solution solution)
     {
-        Slots.Write(row, state.Id, network, solution);
+        Slots.Write(row, state.Id, solution);
         var (tests, pairs) = _pairs[state.Id];
         var behind = pairs.Length == 0 ? [] : solution.TheveninOhms(pairs);
         for (var i = 0; i < tests.Length; i++)

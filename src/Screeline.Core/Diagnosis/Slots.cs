@@ -15,7 +15,7 @@ public sealed class Slots
     private readonly Dictionary<string, int> _fixed = new(StringComparer.Ordinal) { [Celsius] = 0 };
     private readonly Dictionary<string, int> _states;
     private readonly Dictionary<string, int> _results = new(StringComparer.Ordinal);
-    private readonly (string Kind, string Id)[] _told;
+    private readonly (string Quantity, string Id)[] _told;
     private readonly int _stateStart;
 
     /// <summary>Numbers the quantities.</summary>
@@ -57,7 +57,7 @@ public sealed class Slots
     public int Count { get; }
 
     /// <summary>The slots that tell which fuses are blown, in each operating state.</summary>
-    public IEnumerable<int> Fuses() => from state in _states.Values from i in Enumerable.Range(0, _told.Length) where _told[i].Kind == "blown" select _stateStart + state * _results.Count + i;
+    public IEnumerable<int> Fuses() => from state in _states.Values from i in Enumerable.Range(0, _told.Length) where _told[i].Quantity == "blown" select _stateStart + state * _results.Count + i;
 
     /// <summary>The slot of the resistance that the instrument of a test sees behind it.</summary>
     public int Instrument(int test) => _stateStart + _states.Count * _results.Count + test;
@@ -82,29 +82,6 @@ public sealed class Slots
     }
 
     /// <summary>Writes what a solution says into a sample's row.</summary>
-    public void Write(double[] row, string state, Network network, Solution solution)
-    {
-        var start = _stateStart + _states[state] * _results.Count;
-        for (var i = 0; i < _told.Length; i++)
-        {
-            var id = _told[i].Id;
-            row[start + i] = _told[i].Kind switch
-            {
-                "v" => solution.Voltage(id),
-                "i" => solution.Current(id),
-                "pulled" => solution.PulledIn.Contains(id) ? 1 : 0,
-                "chatter" => solution.Chattering.Contains(id) ? 1 : 0,
-                "blown" => solution.Blown.Contains(id) ? 1 : 0,
-                _ => Speed(network.Elements.First(e => e.Id == id), solution),
-            };
-        }
-    }
-
-    private static double Speed(Element element, Solution solution) => element switch
-    {
-        MagnetMotor m => m.Speed(solution.Between(m.From, m.To)),
-        SeriesMotor s => s.Speed(solution.Between(s.From, s.To)),
-        TwoBrushMotor t => t.Speed(solution.Between(t.Low, t.Common), solution.Between(t.High, t.Common)),
-        _ => 0,
-    };
+    public void Write(double[] row, string state, Solution solution) =>
+        solution.Tell(_told, row.AsSpan(_stateStart + _states[state] * _results.Count, _results.Count));
 }
