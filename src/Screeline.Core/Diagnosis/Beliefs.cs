@@ -21,7 +21,7 @@ public sealed class Beliefs
     private const double Error = 3;
 
     // Explanations that are followed for one fault, and how likely one must be against the likeliest.
-    private const int Most = 16;
+    private const int Most = 12;
     private const double Least = 1e-5;
 
     // A fault this unlikely stays unlikely when one observation is taken away: what is a slip is one in some hundred thousand.
@@ -29,15 +29,12 @@ public sealed class Beliefs
 
     private const double RootOfTwoPi = 2.5066282746310002;
 
-    // The chance that the rules of an answer do not hold on this vehicle: then it may be any.
-    private const double Otherwise = 0.03;
-
     // How finely the chance per attempt that a fault shows is followed between its bounds.
     private const int Places = 16;
 
     private readonly int[] _order;
-    // By fault and how many observations are weighed.
-    private readonly Explanation[][][] _stages;
+    // By fault, density and how many observations are weighed.
+    private readonly Explanation[][][][] _stages;
     private readonly double[]?[] _without;
     private readonly double _whole;
     // For a fault that comes and goes: the chances by place that it shows and that it does not, cold and hot.
@@ -56,8 +53,8 @@ public sealed class Beliefs
         _shows = [.. table.System.Faults.Select(f => f.IsIntermittent ? (ByPlace(f.Cold), Not(ByPlace(f.Cold)), ByPlace(f.Hot), Not(ByPlace(f.Hot))) : ((double[], double[], double[], double[])?)null)];
         // Numbers come first: they are exact.
         _order = [.. Enumerable.Range(0, Observations.Count).OrderBy(o => IsNumber(Observations[o]) ? 0 : 1)];
-        _stages = [.. Enumerable.Range(0, Priors.Count).Select(Stages)];
-        var masses = _stages.Select(s => Mass(s[^1])).ToArray();
+        _stages = [.. Enumerable.Range(0, Priors.Count).Select(f => Priors[f] == 0 ? [] : table.Densities[f].Select(d => Stages(f, d)).ToArray())];
+        var masses = _stages.Select(f => f.Sum(d => Mass(d[^1]))).ToArray();
         _whole = masses.Sum();
         ByFault = [.. masses.Select(m => m / _whole)];
         ByRepair = RepairSum(ByFault);
@@ -159,15 +156,15 @@ public sealed class Beliefs
 
         var at = Array.IndexOf(_order, observation);
         double After(int fault, Explanation[] before) => Mass(_order.Skip(at + 1).Aggregate(before, (explanations, o) => Explain(fault, explanations, Observations[o])));
-        return _without[observation] = [.. _stages.Select((s, f) => ByFault[f] < Never ? 0 : After(f, s[at]))];
+        return _without[observation] = [.. _stages.Select((densities, f) => ByFault[f] < Never ? 0 : densities.Sum(d => After(f, d[at])))];
     }
 
     // The explanations by a fault of none of the observations, of the first, of the first two, …
-    private Explanation[][] Stages(int fault)
+    private Explanation[][] Stages(int fault, FaultDensity density)
     {
         var places = Table.System.Faults[fault].IsIntermittent ? Places : 1;
         var stages = new Explanation[_order.Length + 1][];
-        stages[0] = Priors[fault] == 0 ? [] : [.. Table.Densities[fault].Select(d => new Explanation(d, [], [], [], [.. Enumerable.Repeat(Priors[fault] * d.Share / places, places)]))];
+        stages[0] = [new(density, [], [], [], [.. Enumerable.Repeat(Priors[fault] * density.Share / places, places)])];
         for (var k = 0; k < _order.Length; k++)
         {
             stages[k + 1] = Explain(fault, stages[k], Observations[_order[k]]);
@@ -294,8 +291,7 @@ public sealed class Beliefs
         }
 
         var sum = chances.Sum();
-        var any = Otherwise / (chances.Length - 1);
-        return [.. chances.Select((c, a) => (1 - Otherwise) * c / Math.Max(1e-300, sum) + (a < chances.Length - 1 ? any : 0))];
+        return [.. chances.Select(c => c / Math.Max(1e-300, sum))];
     }
 
     // The chance that each answer is heard, while the fault shows or while it does not.
@@ -347,7 +343,7 @@ public sealed class Beliefs
     }
 
     // The explanations that carry weight in what is still to come.
-    private IEnumerable<Explanation> Likely(int fault) => _stages[fault][^1].Where(e => e.Mass > 1e-3 * ByFault[fault] * _whole && e.Mass > 1e-7 * _whole);
+    private IEnumerable<Explanation> Likely(int fault) => _stages[fault].SelectMany(d => d[^1]).Where(e => e.Mass > 1e-3 * ByFault[fault] * _whole && e.Mass > 1e-7 * _whole);
 
     private double[,] AnswerOutcomes(int test)
     {

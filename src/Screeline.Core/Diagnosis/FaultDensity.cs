@@ -4,8 +4,8 @@ using MathNet.Numerics.Distributions;
 namespace Screeline.Core.Diagnosis;
 
 /// <summary>
-/// How everything that can be read varies together under one fault, while the same fuses are blown and in one part of the fault's
-/// range: the joint normal density that has the means and the covariances of the sampled vehicles. Variable v is the number of test v, or from the number of tests on an
+/// How everything that can be read varies together under one fault while the same fuses are blown: the joint normal density that
+/// has the means and the covariances of the sampled vehicles. Variable v is the number of test v, or from the number of tests on an
 /// answer's margin (<see cref="FaultTable.FirstMargin"/>), while the fault shows; v + <see cref="FaultTable.Variables"/> is the
 /// same while it does not, for a fault that comes and goes.
 /// </summary>
@@ -13,11 +13,6 @@ public sealed class FaultDensity
 {
     // Few samples tell little of how readings vary together: so many of all, as a share, are lent to them by the whole fault.
     private const double Lent = 0.05;
-
-    // Of an answer's share each sample gives the chance that one near it, so many deviations wide, is given it: a count of 0 or 1 hangs
-    // on chance. The samples are drawn together by as much, so that the deviation stays (smoothed bootstrap; Silverman and Young
-    // 1987, from memory).
-    private const double Near = 0.5;
 
     private readonly double[] _means;
     private readonly double[][] _covariances;
@@ -36,13 +31,13 @@ public sealed class FaultDensity
     /// <summary>The covariance of two variables.</summary>
     public double Covariance(int a, int b) => a >= b ? _covariances[a][b] : _covariances[b][a];
 
-    /// <summary>Measures a density for each set of samples that are alike: between whole fuses and blown ones nothing is normal.</summary>
+    /// <summary>Measures a density for each set of samples with the same fuses blown: between whole and blown nothing is normal.</summary>
     /// <param name="variables">Each variable's values, by sample.</param>
-    /// <param name="alike">By sample: a number for the set it is in.</param>
-    /// <param name="isMargin">Whether a variable is an answer's margin: its mean is put where as much lies above zero as near the samples.</param>
-    internal static IReadOnlyList<FaultDensity> Of(IReadOnlyList<float[]> variables, int[] alike, Func<int, bool> isMargin)
+    /// <param name="blown">By sample: a number for the fuses that are blown.</param>
+    /// <param name="isMargin">Whether a variable is an answer's margin: its mean is put where as much lies above zero as samples gave the answer.</param>
+    internal static IReadOnlyList<FaultDensity> Of(IReadOnlyList<float[]> variables, int[] blown, Func<int, bool> isMargin)
     {
-        var groups = Enumerable.Range(0, alike.Length).GroupBy(i => alike[i]).OrderBy(g => g.Min()).Select(g => g.ToArray()).ToList();
+        var groups = Enumerable.Range(0, blown.Length).GroupBy(i => blown[i]).OrderBy(g => g.Min()).Select(g => g.ToArray()).ToList();
         var (means, sums) = (new List<double[]>(), new List<double[][]>());
         var pooled = Triangle(variables.Count, (_, _) => 0);
         foreach (var group in groups)
@@ -54,7 +49,7 @@ public sealed class FaultDensity
             (means, sums) = ([.. means, own], [.. sums, products]);
         }
 
-        var lent = Lent * alike.Length;
+        var lent = Lent * blown.Length;
         return [.. groups.Select(Made)];
 
         FaultDensity Made(int[] group, int k)
@@ -65,17 +60,14 @@ public sealed class FaultDensity
                 if (isMargin(v) && covariances[v][v] > 0)
                 {
                     // A margin bends where a motor stalls: its mean and deviation alone would give another share.
-                    var (mean, deviation) = (means[k][v], Math.Sqrt(covariances[v][v]));
-                    var share = group.Average(i => Above((mean + (variables[v][i] - mean) * Math.Sqrt(1 - Near * Near)) / (Near * deviation)));
-                    means[k][v] = deviation * Math.Clamp(Normal.InvCDF(0, 1, share), -AnswerMargins.Sure, AnswerMargins.Sure);
+                    var share = group.Count(i => variables[v][i] > 0) / (double)group.Length;
+                    means[k][v] = Math.Sqrt(covariances[v][v]) * Math.Clamp(Normal.InvCDF(0, 1, share), -AnswerMargins.Sure, AnswerMargins.Sure);
                 }
             }
 
-            return new FaultDensity((double)group.Length / alike.Length, means[k], covariances);
+            return new FaultDensity((double)group.Length / blown.Length, means[k], covariances);
         }
     }
-
-    private static double Above(double x) => x > 6 ? 1 : x < -6 ? 0 : Normal.CDF(0, 1, x);
 
     private static double[][] Triangle(int size, Func<int, int, double> value) => [.. Enumerable.Range(0, size).Select(v => Enumerable.Range(0, v + 1).Select(w => value(v, w)).ToArray())];
 

@@ -10,14 +10,10 @@ namespace Screeline.Core.Diagnosis;
 public sealed class FaultTable
 {
     /// <summary>Sampled vehicles per fault.</summary>
-    public const int UsualSamples = 480;
+    public const int UsualSamples = 432;
 
     /// <summary>No answer is decided by the simulated state: the fault's or the test's chances count.</summary>
     public const byte Undecided = byte.MaxValue;
-
-    // Under a fault drawn over orders of magnitude, readings bend on the way from hardly anything to an open circuit: each of so many
-    // parts of its range has a density of its own.
-    private const int Strata = 8;
 
     // How much a parameter that the vehicle's file states may still differ.
     private const double StatedShare = 0.03;
@@ -25,7 +21,7 @@ public sealed class FaultTable
     private readonly SampledCircuit _circuit;
     private readonly float[][] _numbers;
     private readonly byte[][] _decided;
-    private readonly int[] _alike;
+    private readonly int[] _blown;
     private readonly int[] _fuses;
 
     private FaultTable(FaultSystem system, VehicleSetting setting, int samples)
@@ -36,7 +32,7 @@ public sealed class FaultTable
         var size = system.Faults.Count * samples;
         _numbers = [.. system.Tests.Select(t => t.Unit is null ? [] : new float[size])];
         _decided = [.. system.Tests.Select(t => t.Unit is null ? new byte[size] : [])];
-        (Solved, _alike) = (new bool[size], new int[size]);
+        (Solved, _blown) = (new bool[size], new int[size]);
         (FirstMargin, Variables) = (new int[system.Tests.Count], system.Tests.Count);
         for (var t = 0; t < system.Tests.Count; t++)
         {
@@ -76,7 +72,7 @@ public sealed class FaultTable
     public int[] FirstMargin { get; }
     /// <summary>How many variables there are.</summary>
     public int Variables { get; }
-    /// <summary>By fault: how all that can be read varies together, one density for each set of blown fuses and part of its range.</summary>
+    /// <summary>By fault: how all that can be read varies together, one density for each set of fuses that are blown.</summary>
     public IReadOnlyList<IReadOnlyList<FaultDensity>> Densities { get; private set; } = [];
     /// <summary>Bytes held.</summary>
     public long Bytes => _numbers.Sum(n => 4L * n.Length) + _decided.Sum(d => (long)d.Length) + Solved.Length + Densities.Sum(f => f.Sum(d => d.Bytes));
@@ -143,7 +139,6 @@ public sealed class FaultTable
         var f = System.Faults[fault];
         var count = System.Parameters.Count;
         var compared = System.Tests.Select(t => IsDecided(t) && !f.Signs.ContainsKey(t.Id) ? new double[Samples][] : null).ToArray();
-        var severity = Enumerable.Range(0, count).Where(p => f.Set.TryGetValue(System.Parameters[p].Id, out var set) && set.Kind == Spread.Log).Select(p => places[count + p]).FirstOrDefault();
         var warm = System.States.ToDictionary(s => s.Id, _ => new WarmStart(), StringComparer.Ordinal);
         for (var i = 0; i < Samples; i++)
         {
@@ -162,8 +157,7 @@ public sealed class FaultTable
                 continue;
             }
 
-            var stratum = severity is null ? 0 : (int)(severity[i] * Strata);
-            _alike[at] = _fuses.Aggregate(stratum, (hash, p) => unchecked(hash * 31 + (row[p] > 0.5 ? 1 : 0)));
+            _blown[at] = _fuses.Aggregate(17, (hash, p) => unchecked(hash * 31 + (row[p] > 0.5 ? 1 : 0)));
             for (var t = 0; t < System.Tests.Count; t++)
             {
                 if (System.Tests[t].Unit is not null)
@@ -198,7 +192,7 @@ public sealed class FaultTable
         var solved = Enumerable.Range(0, Samples).Where(i => Solved[fault * Samples + i]).ToArray();
         IEnumerable<float[]> Of(int which, float[][] margin) =>
             _numbers.Select(n => n.Length == 0 ? new float[solved.Length] : solved.Select(i => n[which * Samples + i]).ToArray()).Concat(margin.Select(m => solved.Select(i => m[i]).ToArray()));
-        return FaultDensity.Of([.. Of(fault, margins), .. System.Faults[fault].IsIntermittent ? Of(0, good) : []], [.. solved.Select(i => _alike[fault * Samples + i])], v => v % Variables >= System.Tests.Count);
+        return FaultDensity.Of([.. Of(fault, margins), .. System.Faults[fault].IsIntermittent ? Of(0, good) : []], [.. solved.Select(i => _blown[fault * Samples + i])], v => v % Variables >= System.Tests.Count);
     }
 
     private static double[] ChancesOf(FaultTest test, Fault fault)
