@@ -259,6 +259,58 @@ public sealed partial class CircuitTests
         }
     }
 
+    /// <summary>A star of three is a triangle of conductances GaGb/(Ga + Gb + Gc) (Kennelly 1899, from memory), whatever hangs on it.</summary>
+    [Property(MaxTest = 60)]
+    public void A_star_and_its_triangle_cannot_be_told_apart(DoNotSize<int> seed)
+    {
+        var random = new Random(seed.Item);
+        double Ohms() => Math.Pow(10, -3 + 6 * random.NextDouble());
+        var (a, b, c) = (Ohms(), Ohms(), Ohms());
+        Element[] around = [.. Battery(), new Resistor("one", "plus", "a", Ohms()), new Resistor("two", "plus", "b", Ohms()), new Resistor("three", "c", "0", Ohms()), new Lamp("lamp", "b", "0", 12, 21)];
+        var star = Solver.Solve(Of(around, [new Resistor("sa", "a", "middle", a), new Resistor("sb", "b", "middle", b), new Resistor("sc", "c", "middle", c)]));
+        double Side(double one, double other, double third) => one * other * (1 / one + 1 / other + 1 / third);
+        var triangle = Solver.Solve(Of(around, [new Resistor("ab", "a", "b", Side(a, b, c)), new Resistor("bc", "b", "c", Side(b, c, a)), new Resistor("ca", "c", "a", Side(c, a, b))]));
+        foreach (var node in new[] { "a", "b", "c" })
+        {
+            // The star has one node more, which leaks ten picoampere a volt.
+            Assert.Equal(star.Voltage(node), triangle.Voltage(node), 6);
+            Assert.Equal(1, star.TheveninOhms(node, "0") / triangle.TheveninOhms(node, "0"), 3);
+        }
+    }
+
+    /// <summary>Ohm's law: what an open contact lets through keeps its digits beside a cable of milliohms.</summary>
+    [Fact]
+    public void The_leak_of_an_open_contact_is_not_lost_beside_a_cable()
+    {
+        var solved = Solver.Solve(Of(Battery(), [new Switch("contact", "plus", "a", false), new Resistor("brush", "a", "b", 1e-5), new MagnetMotor("m", "b", "c", 0.012, 0.028, Engine), new Resistor("strap", "c", "0", 1e-6)]));
+        Assert.Equal(1, solved.Current("m") / (12.6 / Switch.OpenOhms), 5);
+        Assert.Equal(1, solved.Current("brush") / (12.6 / Switch.OpenOhms), 5);
+    }
+
+    [Fact]
+    public void Many_quantities_told_at_once_are_those_told_one_by_one()
+    {
+        var network = new Network([.. Battery(), new Resistor("cable", "plus", "main", 0.001), new MagnetMotor("m", "on", "0", 0.012, 0.028, Engine)], [new Relay("solenoid", "plus", "0", 0.5, "main", "on", 0.0005, 7, 3)], [new Fuse("fuse", "plus", "short", 10)]);
+        var solved = Solver.Solve(network with { Elements = [.. network.Elements, new Resistor("short", "short", "0", 0.1)] });
+        (string, string)[] wanted = [("v", "main"), ("v", "0"), ("i", "cable"), ("i", "m"), ("i", "solenoid.contact"), ("speed", "m"), ("speed", "cable"), ("pulled", "solenoid"), ("chatter", "solenoid"), ("blown", "fuse")];
+        var told = new double[wanted.Length];
+        solved.Tell(wanted, told);
+        var speed = new MagnetMotor("m", "on", "0", 0.012, 0.028, Engine).Speed(solved.Voltage("on"));
+        Assert.True(speed > 10, "it turns");
+        Assert.Equal([solved.Voltage("main"), 0, solved.Current("cable"), solved.Current("m"), solved.Current("solenoid.contact"), speed, 0, 1, 0, 1], told);
+    }
+
+    /// <summary>Kirchhoff's voltage law: what a lamp gets and what is lost behind it are the source's voltage.</summary>
+    [Property(MaxTest = 60)]
+    public void A_lamp_and_its_source_are_in_balance(DoNotSize<int> seed)
+    {
+        var random = new Random(seed.Item);
+        var (volts, ohms) = (30 * random.NextDouble(), Math.Pow(10, -3 + 9 * random.NextDouble()));
+        var lamp = Instruments.Share(volts, ohms) * 12;
+        Assert.InRange(lamp + new Lamp("lamp", "", "", 12, 5).At(lamp).Current * ohms, volts * (1 - 1e-6), volts * (1 + 1e-6));
+        Assert.Equal(0, Instruments.Share(0, ohms));
+    }
+
     [Fact]
     public void A_warm_start_changes_where_the_search_begins_and_not_what_it_finds()
     {
