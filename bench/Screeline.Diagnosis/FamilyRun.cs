@@ -3,13 +3,13 @@ using Screeline.Core.Diagnosis;
 
 namespace Screeline.Diagnosis;
 
-public sealed record Options(int Cases, int Seed, IReadOnlySet<string> Families, double Spice, double CapMinutes, bool Verbose, int Samples)
+public sealed record Options(int Cases, int Seed, IReadOnlySet<string> Families, double Spice, double CapMinutes, bool Verbose, Sampling Sampling)
 {
     public static Options Read(string[] args)
     {
         string Get(string name, string usual) => Array.IndexOf(args, name) is >= 0 and var i && i + 1 < args.Length ? args[i + 1] : usual;
         var culture = System.Globalization.CultureInfo.InvariantCulture;
-        return new Options(int.Parse(Get("--cases", "500"), culture), int.Parse(Get("--seed", "1"), culture), Get("--families", "").Split(',', StringSplitOptions.RemoveEmptyEntries).ToHashSet(), double.Parse(Get("--spice", "0.02"), culture), 180, args.Contains("--verbose"), int.Parse(Get("--samples", FaultTable.UsualSamples.ToString(culture)), culture));
+        return new Options(int.Parse(Get("--cases", "500"), culture), int.Parse(Get("--seed", "1"), culture), Get("--families", "").Split(',', StringSplitOptions.RemoveEmptyEntries).ToHashSet(), double.Parse(Get("--spice", "0.02"), culture), 180, args.Contains("--verbose"), Get("--levels", "").Split(',', StringSplitOptions.RemoveEmptyEntries) is [var coarse, .., var fine] ? new Sampling(int.Parse(coarse, culture), int.Parse(fine, culture)) : Sampling.Usual);
     }
 }
 
@@ -38,7 +38,7 @@ public static class FamilyRun
             var which = new Random(seed).Next(settings.Count);
             results[i] = Run(engines[which], seed, options, spice);
         });
-        return new FamilyReport(system, results, build, UpdateTime(engines[0], options), tables.Max(t => t.Bytes), tables.Sum(t => t.Unsolved), tables.Sum(t => t.Solved.Length));
+        return new FamilyReport(system, results, build, UpdateTime(engines[0], options), tables.Max(t => t.Bytes), tables.Sum(t => t.Unsolved), tables.Sum(t => t.Samples.Sum(x => x.Count)));
     }
 
     // The vehicles of the run: the usual one, 24 V, and each choice that a vehicle file can state.

@@ -12,6 +12,12 @@ if (args.Contains("--stability"))
     return;
 }
 
+if (args is ["--shufflings", var levels, var count])
+{
+    Shufflings.Print([.. library.Systems], int.Parse(levels), int.Parse(count));
+    return;
+}
+
 var reports = new List<FamilyReport>();
 var spice = options.Spice > 0 ? new Spice(options.Spice) : null;
 foreach (var system in systems)

@@ -3,24 +3,25 @@ using Screeline.Core.Diagnosis;
 
 namespace Screeline.Diagnosis;
 
-/// <summary>How long a table takes to build, and how far beliefs move when there are four times the samples.</summary>
+/// <summary>How long a table takes to build, and how far beliefs move when there are more than four times the samples.</summary>
 public static class Stability
 {
     public static void Print(IReadOnlyList<FaultSystem> systems, Options options)
     {
-        var (seed, samples) = (options.Seed, options.Samples);
+        var (seed, sampling) = (options.Seed, options.Sampling);
         var setting = VehicleSetting.Usual.With(VehicleSetting.Volts, 12);
+        var four = new Sampling(More(sampling.Coarse), More(sampling.Fine));
         var moves = new List<double>();
         foreach (var system in systems)
         {
-            FaultTable.Build(system, setting, samples);
-            var times = Enumerable.Range(0, 9).Select(_ => Timed(() => FaultTable.Build(system, setting, samples))).Order().ToList();
+            FaultTable.Build(system, setting, sampling);
+            var times = Enumerable.Range(0, 9).Select(_ => Timed(() => FaultTable.Build(system, setting, sampling))).Order().ToList();
             Console.WriteLine(FormattableString.Invariant($"{system.Id}: built in {times[4]:0} ms at the median of nine, {times[0]:0} to {times[8]:0}"));
-            moves.AddRange(Moves(FaultTable.Build(system, setting, samples), FaultTable.Build(system, setting, 4 * samples), seed, options.Verbose));
+            moves.AddRange(Moves(FaultTable.Build(system, setting, sampling), FaultTable.Build(system, setting, four), seed, options.Verbose));
         }
 
         moves.Sort();
-        Console.WriteLine(FormattableString.Invariant($"{samples} against {4 * samples} samples, {moves.Count} beliefs: the repair that moved most moved by {moves[moves.Count / 2]:0.0000} at the median, {moves[moves.Count * 95 / 100]:0.000} at 95 %, {moves[moves.Count * 99 / 100]:0.000} at 99 %, {moves[^1]:0.000} at most; {100.0 * moves.Count(m => m > 0.02) / moves.Count:0.0} % by more than 0.02"));
+        Console.WriteLine(FormattableString.Invariant($"{Cube(sampling.Coarse)} and {Cube(sampling.Fine)} against {Cube(four.Coarse)} and {Cube(four.Fine)} samples, {moves.Count} beliefs: the repair that moved most moved by {moves[moves.Count / 2]:0.0000} at the median, {moves[moves.Count * 95 / 100]:0.000} at 95 %, {moves[moves.Count * 99 / 100]:0.000} at 99 %, {moves[^1]:0.000} at most; {100.0 * moves.Count(m => m > 0.02) / moves.Count:0.0} % by more than 0.02"));
     }
 
     private static IEnumerable<double> Moves(FaultTable few, FaultTable many, int seed, bool verbose)
@@ -53,6 +54,11 @@ public static class Stability
             }
         }
     }
+
+    private static int Cube(int levels) => levels * levels * levels;
+
+    // Of the odd primes the first whose cube is at least four times as many.
+    private static int More(int levels) => Enumerable.Range(levels + 1, 4 * levels).First(l => Cube(l) >= 4 * Cube(levels) && Enumerable.Range(2, l - 2).All(d => l % d != 0));
 
     private static double Timed(Action act)
     {

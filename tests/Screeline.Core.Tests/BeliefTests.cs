@@ -7,7 +7,7 @@ public sealed class BeliefTests
 {
     public static TheoryData<string> Families => [.. JobStory.Library.Systems.Select(s => s.Id)];
 
-    private static FaultTable Table(FaultSystem system, int samples = 96) => FaultTable.Build(system, VehicleSetting.Usual.With(VehicleSetting.Volts, 12), samples);
+    private static FaultTable Table(FaultSystem system, int levels = 5) => FaultTable.Build(system, VehicleSetting.Usual.With(VehicleSetting.Volts, 12), new Sampling(levels, levels));
 
     /// <summary>Mean and covariance as every handbook of statistics defines them; where fuses blow in some samples, over them together.</summary>
     [Theory]
@@ -23,17 +23,19 @@ public sealed class BeliefTests
                 continue;
             }
 
-            var densities = table.Densities[f];
+            var (densities, samples) = (table.Densities[f], table.Samples[f]);
             Assert.Equal(1, densities.Sum(d => d.Share), 9);
-            double[] Values(int t) => [.. Enumerable.Range(f * table.Samples, table.Samples).Where(i => table.Solved[i]).Select(i => (double)table.Numbers(t)[i])];
+            double[] Values(int t) => [.. Enumerable.Range(0, samples.Count).Where(i => samples.Solved[i]).Select(i => (double)samples.Numbers(t)[i])];
+            var weights = Enumerable.Range(0, samples.Count).Where(i => samples.Solved[i]).Select(i => (double)samples.Weights[i]).ToArray();
+            double Average(IEnumerable<double> values) => values.Zip(weights).Sum(x => x.First * x.Second) / weights.Sum();
             foreach (var t in numbers)
             {
                 var values = Values(t);
-                Close(values.Average(), densities.Sum(d => d.Share * d.Mean(t)));
+                Close(Average(values), densities.Sum(d => d.Share * d.Mean(t)));
                 foreach (var other in numbers.Where(o => o <= t))
                 {
                     var others = Values(other);
-                    var covariance = values.Zip(others).Average(x => (x.First - values.Average()) * (x.Second - others.Average()));
+                    var covariance = Average(values.Zip(others, (value, second) => (value - Average(values)) * (second - Average(others))));
                     // What varies within the densities and between them is what varies in all; few samples borrow, so the sum holds for one density only.
                     if (densities.Count == 1)
                     {
@@ -99,7 +101,7 @@ public sealed class BeliefTests
     public void Margins_give_the_answers_that_are_counted(string family)
     {
         var system = JobStory.Library.System(family)!;
-        var table = Table(system, 288);
+        var table = Table(system, 7);
         var differences = new List<double>();
         for (var f = 0; f < system.Faults.Count; f++)
         {
@@ -118,10 +120,11 @@ public sealed class BeliefTests
                     continue;
                 }
 
-                var decided = table.Decided(t).Slice(f * table.Samples, table.Samples).ToArray();
+                var decided = table.Samples[f].Decided(t).ToArray();
+                var weights = table.Samples[f].Weights;
                 var told = Enumerable.Range(0, test.Choices.Count).Select(a => beliefs.ChanceOf(t, a, table.RepairOf[f])).ToArray();
                 Assert.Equal(1, told.Sum(), 2);
-                differences.AddRange(told.Select((chance, a) => Math.Abs(chance - decided.Average(d => d == FaultTable.Undecided ? table.Chances[t][f][a] : d == a ? 1.0 : 0))));
+                differences.AddRange(told.Select((chance, a) => Math.Abs(chance - decided.Zip(weights).Sum(x => x.Second * (x.First == FaultTable.Undecided ? table.Chances[t][f][a] : x.First == a ? 1.0 : 0)) / weights.Sum())));
             }
         }
 

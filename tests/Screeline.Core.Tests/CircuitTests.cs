@@ -273,7 +273,7 @@ public sealed partial class CircuitTests
         foreach (var node in new[] { "a", "b", "c" })
         {
             // The star has one node more, which leaks ten picoampere a volt.
-            Assert.Equal(star.Voltage(node), triangle.Voltage(node), 6);
+            Assert.InRange(star.Voltage(node) - triangle.Voltage(node), -1e-6, 1e-6);
             Assert.Equal(1, star.TheveninOhms(node, "0") / triangle.TheveninOhms(node, "0"), 3);
         }
     }
@@ -312,22 +312,12 @@ public sealed partial class CircuitTests
     }
 
     [Fact]
-    public void A_warm_start_changes_where_the_search_begins_and_not_what_it_finds()
-    {
-        var warm = new WarmStart();
-        Network With(double cable) => new([.. Battery(), new Resistor("cable", "plus", "main", cable), new MagnetMotor("m", "on", "0", 0.012, 0.028, Engine)], [new Relay("solenoid", "plus", "0", 0.5, "main", "on", 0.0005, 7, 3)], [new Fuse("fuse", "plus", "spare", 10)]);
-        foreach (var cable in new[] { 0.001, 0.02, 0.5, 0.001 })
-        {
-            var (cold, warmed) = (Solver.Solve(With(cable)), Solver.Solve(With(cable), warm));
-            Assert.Equal(cold.Voltage("main"), warmed.Voltage("main"), 8);
-            Assert.Equal(cold.Current("m"), warmed.Current("m"), 5);
-            Assert.Equal(cold.PulledIn, warmed.PulledIn);
-        }
-    }
+    public void A_fuse_that_blew_before_stays_blown() =>
+        Assert.InRange(Solver.Solve(new Network([.. Battery(), new Resistor("load", "a", "0", 10)], [], [new Fuse("f", "plus", "a", 10)]), new HashSet<string> { "f" }).Voltage("a"), 0, 0.01);
 
     [Fact]
-    public void A_fuse_that_blew_before_stays_blown() =>
-        Assert.InRange(Solver.Solve(new Network([.. Battery(), new Resistor("load", "a", "0", 10)], [], [new Fuse("f", "plus", "a", 10)]), null, new HashSet<string> { "f" }).Voltage("a"), 0, 0.01);
+    public void More_fuses_than_states_can_be_told_apart_are_refused() =>
+        Assert.Throws<ArgumentException>(() => Solver.Solve(new Network([.. Battery()], [], [.. Enumerable.Range(0, 65).Select(i => new Fuse($"f{i}", "plus", "a", 10))])));
 
     [Fact]
     public void Two_parts_with_one_id_are_refused() =>

@@ -66,18 +66,49 @@ public sealed class SystemTests
         { "actuator", "", "open", "fed-seen", "dead" },
     };
 
+    /// <summary>
+    /// Solved sample after sample and state after state, a circuit reads what a network made for that sample and state alone reads:
+    /// no value stays from the one before, and what was found there is only where the search begins.
+    /// </summary>
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void A_circuit_that_was_used_before_reads_what_a_new_one_reads(string family)
+    {
+        var system = JobStory.Library.System(family)!;
+        var (circuit, prepared, random) = (new SampledCircuit(system), new PreparedCircuit(), new Random(3));
+        var nodes = system.Points.Select(p => p.Node).Distinct().Where(n => n != Network.Ground).ToArray();
+        for (var i = 0; i < 40; i++)
+        {
+            var row = Draw(system, circuit, VehicleSetting.Usual.With("volts", 12), system.Faults[random.Next(system.Faults.Count)], [.. system.Parameters.Select(_ => random.NextDouble())]);
+            Assert.True(circuit.TrySolve(row, prepared));
+            var blown = new HashSet<string>();
+            foreach (var state in system.States.OrderByDescending(s => s.Commanded))
+            {
+                var alone = Solver.Solve(circuit.NetworkOf(row, state), blown);
+                blown.UnionWith(alone.Blown);
+                // Behind an open contact ten picoampere, to which currents balance, are some microvolts.
+                Assert.All(nodes, n => Assert.Equal(alone.Voltage(n), row[circuit.Slots.Find($"v.{n}", state.Id)!.Value], 1e-4));
+                Assert.All(system.Circuit.Where(p => p.Kind == "fuse"), f => Assert.Equal(alone.Blown.Contains(f.Id) ? 1 : 0, row[circuit.Slots.Find($"blown.{f.Id}", state.Id)!.Value]));
+            }
+        }
+    }
+
+    private static readonly Sampling Five = new(5, 5);
+
     [Theory]
     [MemberData(nameof(Behaviours))]
     public void Behaviour_follows_from_the_state(string family, string stated, string fault, string test, string answer)
     {
         var system = JobStory.Library.System(family)!;
         var setting = stated.Split(';', StringSplitOptions.RemoveEmptyEntries).Select(s => s.Split('=')).Aggregate(VehicleSetting.Usual.With("volts", 12), (s, x) => s.With(x[0], int.Parse(x[1], System.Globalization.CultureInfo.InvariantCulture)));
-        var table = FaultTable.Build(system, setting, 96);
+        var table = FaultTable.Build(system, setting, Five);
         var (t, f) = (system.Tests.ToList().FindIndex(x => x.Id == test), system.Faults.ToList().FindIndex(x => x.Id == fault));
         Assert.True(table.Applies[f]);
-        var answers = table.Decided(t).Slice(f * 96, 96).ToArray().Where(d => d != FaultTable.Undecided).Select(d => system.Tests[t].Choices[d].Id).ToList();
+        var samples = table.Samples[f];
+        var answers = Enumerable.Range(0, samples.Count).GroupBy(i => samples.Decided(t)[i])
+            .ToDictionary(g => g.Key == FaultTable.Undecided ? "undecided" : system.Tests[t].Choices[g.Key].Id, g => g.Sum(i => samples.Weights[i]));
         // Most of the vehicles with this fault; at the edge of its severity another answer may be right.
-        Assert.True(answers.Count(a => a == answer) > 48, string.Join(", ", answers.GroupBy(a => a).Select(g => $"{g.Key} {g.Count()}")));
+        Assert.True(answers.GetValueOrDefault(answer) > answers.Values.Sum() / 2, string.Join(", ", answers.Select(a => $"{a.Key} {a.Value:0.0}")));
     }
 
     /// <summary>In the sound usual vehicle every test that has a good range or a good answer is good, at 12 V and at 24 V.</summary>
@@ -89,12 +120,12 @@ public sealed class SystemTests
         foreach (var volts in new[] { 12, 24 })
         {
             var table = FaultTable.Build(system, VehicleSetting.Usual.With("volts", volts));
-            double Value(string id, int sample) => system.Tests.ToList().FindIndex(x => x.Id == id) is var i ? table.Scales[i].From(table.Numbers(i)[sample]) : 0;
+            double Value(string id, int sample) => system.Tests.ToList().FindIndex(x => x.Id == id) is var i ? table.Scales[i].From(table.Samples[0].Numbers(i)[sample]) : 0;
             // A battery is seldom full where charging is complained of; low at rest condemns nothing there.
             foreach (var test in system.Tests.Where(x => x.Unit is not null && x.Good is not null && (family, x.Id) != ("charging", "battery-rest")))
             {
-                var bad = Enumerable.Range(0, table.Samples).Count(s => test.IsGood(Figure(test, Value(test.Id, s)), null, volts, other => Figure(system.Test(other)!, Value(other, s))) == false);
-                Assert.True(bad <= table.Samples / 12, $"{test.Id} on {volts} V: {bad} of {table.Samples} sound vehicles fail it, for example {Value(test.Id, 0):0.###}");
+                var bad = Enumerable.Range(0, table.Samples[0].Count).Count(s => test.IsGood(Figure(test, Value(test.Id, s)), null, volts, other => Figure(system.Test(other)!, Value(other, s))) == false);
+                Assert.True(bad <= table.Samples[0].Count / 12, $"{test.Id} on {volts} V: {bad} of {table.Samples[0].Count} sound vehicles fail it, for example {Value(test.Id, 0):0.###}");
             }
         }
 
@@ -120,7 +151,7 @@ public sealed class SystemTests
                 if (system.Tests[t] is { Measure: Measure.Volts } test)
                 {
                     string Node(int probe) => system.Points.First(p => p.Id == test.Probes[probe]).Node;
-                    var solved = Solver.Solve(circuit.NetworkOf(row, test.State).With(new Resistor("voltmeter", Node(0), Node(1), Instruments.MeterOhms)), null, blown);
+                    var solved = Solver.Solve(circuit.NetworkOf(row, test.State).With(new Resistor("voltmeter", Node(0), Node(1), Instruments.MeterOhms)), blown);
                     Assert.InRange(circuit.Number(t, row, row), solved.Between(Node(0), Node(1)) - 0.002, solved.Between(Node(0), Node(1)) + 0.002);
                 }
             }
@@ -189,7 +220,7 @@ public sealed class SystemTests
     public void Money_is_worked_out_as_on_paper()
     {
         var system = JobStory.Library.System("starting")!;
-        var judgement = new DiagnosisEngine(FaultTable.Build(system, VehicleSetting.Usual.With("volts", 12), 64)).Judge(new Inquiry(FindTests.CaseOf(system, 12, "slow-crank", "ground-drop-cranking=1.6")));
+        var judgement = new DiagnosisEngine(FaultTable.Build(system, VehicleSetting.Usual.With("volts", 12), Five)).Judge(new Inquiry(FindTests.CaseOf(system, 12, "slow-crank", "ground-drop-cranking=1.6")));
         var money = Assumptions.Usual;
         var chosen = judgement.Decision.Repair!;
         var expected = judgement.Repairs.Sum(r => r.Probability * (money.CostOf(r.Repair) + (r.Repair == chosen ? 0 : money.CostOf(chosen) + money.Comeback)));

@@ -37,10 +37,32 @@ public sealed class BenchPageTests(Site site)
         using var b = new Browser(site);
         b.Open("/bench/torque");
         b.Type("#value", "22 lb-ft");
-        b.Until(() => b.Text.Contains("29.8 N·m", StringComparison.Ordinal), b.Text);
+        b.Until(() => b.Text.Contains("29.8 N·m", StringComparison.Ordinal), () => b.Text);
         Assert.Contains("value=22", b.Script<string>("return location.search"), StringComparison.Ordinal);
         b.Type("#thread", "M9");
-        b.Until(() => b.One("#thread-fault").Text.Contains("ISO 261", StringComparison.Ordinal), b.Text);
+        b.Until(() => b.One("#thread-fault").Text.Contains("ISO 261", StringComparison.Ordinal), () => b.Text);
+        Assert.Empty(b.Complaints);
+    }
+
+    // The answer to the first field comes while one types into the second.
+    [Theory]
+    [InlineData("/bench/torque", 1280, "#value", "22 lb-ft", "29.8", "#offset", "45")]
+    [InlineData("/bench/wire?section=16", 390, "#metres", "4", "mohm", "#amperes", "20")]
+    [InlineData("/bench/wiper", 390, "#park0", "22", "the crank", "#park1", "19")]
+    public void The_hand_stays_in_the_field_in_which_one_types(string page, int width, string first, string typed, string answer, string second, string then)
+    {
+        using var b = new Browser(site, width, width == 390 ? 844 : 800);
+        b.Open(page);
+        b.Type(first, typed);
+        b.Type(second, then[..1]);
+        double Top() => b.Number("return document.activeElement.getBoundingClientRect().top")!.Value;
+        var top = Top();
+        b.Until(() => b.One("#answer").Text.Contains(answer, StringComparison.Ordinal), () => b.Text);
+        b.Until(() => b.Script<string>("return location.search").Contains($"{second[1..]}={then[0]}&", StringComparison.Ordinal) || b.Script<string>("return location.search").EndsWith($"{second[1..]}={then[0]}", StringComparison.Ordinal), () => b.Text);
+        Assert.Equal(second[1..], b.Focused.GetDomProperty("id"));
+        Assert.InRange(Top(), top - 1, top + 1);
+        b.Key(then[1..]);
+        Assert.Equal((typed, then), (b.One(first).GetDomProperty("value"), b.One(second).GetDomProperty("value")));
         Assert.Empty(b.Complaints);
     }
 

@@ -131,7 +131,7 @@ internal sealed class Browser : IDisposable
 
         if (element is { } && !IsBox(selector))
         {
-            Until(() => then?.Invoke() ?? Script<bool>("return document.readyState === 'complete' && document.getElementById('frame')?.dataset.stamp !== arguments[0]", before), () => $"nothing came of {selector} at {Path}:\n{Text}");
+            Until(() => then?.Invoke() ?? Script<bool>("const f = document.getElementById('frame'); return document.readyState === 'complete' && f !== null && f.dataset.stamp !== arguments[0]", before), () => $"nothing came of {selector} at {Path}:\n{Text}");
         }
     }
 

@@ -20,7 +20,7 @@ public sealed class PictureTests(Site site)
             b.Press("#keeps > summary", () => b.Script<bool>("return document.getElementById('keeps').open"));
             b.One("#keeps input[type=file]").SendKeys(file);
             b.Press("#keeps form[enctype] button");
-            b.Until(() => b.All(".shots a").Count == 1, b.Text);
+            b.Until(() => b.All(".shots a").Count == 1, () => b.Text);
             b.Press(".shots a");
             b.Until(() => b.Script<bool>("return document.querySelector('.pin-picture.fluid') !== null && document.querySelector('[data-pin]').offsetHeight > 100"), "the picture does not come");
             b.ClickAt("[data-pin]", 0.25, 0.5);
@@ -31,17 +31,17 @@ public sealed class PictureTests(Site site)
             foreach (var (x, y, points) in new[] { (0.1, 0.1, 1), (0.5, 0.2, 2), (0.9, 0.1, 3) })
             {
                 b.ClickAt("[data-pin]", x, y);
-                b.Until(() => b.Text.Contains($"2 Wire route, {points} points", StringComparison.Ordinal), b.Text);
+                b.Until(() => b.Text.Contains($"2 Wire route, {points} points", StringComparison.Ordinal), () => b.Text);
             }
 
             b.Press(".actions form button");
-            b.Until(() => b.Text.Contains("2 Wire route, 2 points", StringComparison.Ordinal), b.Text);
+            b.Until(() => b.Text.Contains("2 Wire route, 2 points", StringComparison.Ordinal), () => b.Text);
             b.Press("[data-main]");
 
             // The same place again: the pins lie over the fresh picture.
             b.One("#keeps input[type=file]").SendKeys(file);
             b.Press("#keeps form[enctype] button");
-            b.Until(() => b.All(".shots li").Count == 2, b.Text);
+            b.Until(() => b.All(".shots li").Count == 2, () => b.Text);
             Assert.Equal(4, b.All(".shots .pin").Count);
             Assert.Empty(b.Complaints);
         }

@@ -41,7 +41,7 @@ public sealed class StepTests(Site site)
         b.Press("a[href='#exceptions']", () => b.Script<bool>("return document.getElementById('not-as-planned').open"));
         b.Press("#not-as-planned button[value=Seized]");
         b.Press(".seized button");
-        b.Until(() => b.Text.Contains("Soaking: starter, upper", StringComparison.Ordinal), b.Text);
+        b.Until(() => b.Text.Contains("Soaking: starter, upper", StringComparison.Ordinal), () => b.Text);
         Assert.Contains("min left", b.One(".timer-left").Text, StringComparison.Ordinal);
         // The hand goes on to what can be done meanwhile; the step itself cannot be ticked while it soaks, and whoever has looked may go on.
         Assert.DoesNotContain("Upper starter bolt", b.One("h1.act").Text, StringComparison.Ordinal);

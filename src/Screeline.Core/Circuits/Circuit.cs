@@ -14,13 +14,14 @@ internal sealed class Circuit
     // What the network's elements, coils, contacts and fuses are here, in its order.
     private readonly List<object> _elements = [];
     private readonly List<Branch> _coils = [], _contacts = [], _fuses = [];
+    private readonly Part[] _bent;
+    private readonly Relay[] _relays;
+    private readonly Fuse[] _rated;
     private readonly StarMesh _mesh;
-    private Network _network;
-    private ((string Quantity, string Id)[]? Quantities, Func<double[], double>[] Told) _lookup = (null, []);
+    private ((string Quantity, string Id)[]? Quantities, Told[] Told) _lookup = (null, []);
 
     public Circuit(Network network)
     {
-        _network = network;
         foreach (var element in network.Elements)
         {
             var places = element.Nodes.Select(Place).ToArray();
@@ -38,64 +39,77 @@ internal sealed class Circuit
             _fuses.Add(Add(_branches, fuse.Id, new Branch(Place(fuse.From), Place(fuse.To))));
         }
 
+        if (_contacts.Count + _fuses.Count > 64)
+        {
+            throw new ArgumentException("A circuit has at most 64 relays and fuses: their states are told apart by one bit each.", nameof(network));
+        }
+
         _mesh = new StarMesh(_index.Count - 1, [.. _branches.Values], _parts.Values.SelectMany(p => p.Nodes));
-        TakeValues();
+        _bent = [.. _parts.Values];
+        foreach (var part in _bent)
+        {
+            part.Places = [.. part.Nodes.Select(_mesh.PlaceOf)];
+        }
+
+        (_relays, _rated) = ([.. network.Relays], [.. network.Fuses]);
+        Newton = new NewtonRoom(KeptCount);
+        for (var e = 0; e < _elements.Count; e++)
+        {
+            if (network.Elements[e].Ohmic is { } ohmic)
+            {
+                Take(e, ohmic.Siemens, ohmic.Driven);
+            }
+        }
+
+        foreach (var (coil, relay) in _coils.Zip(_relays))
+        {
+            coil.Siemens = 1 / relay.CoilOhms;
+        }
     }
 
     /// <summary>Nodes that are left to Newton's method.</summary>
     public int KeptCount => _mesh.Kept.Count;
 
-    public Network Network => _network;
+    /// <summary>Arrays for Newton's method, used again from solution to solution.</summary>
+    public NewtonRoom Newton { get; }
 
-    /// <summary>Takes another network of the same shape: the same parts between the same nodes. False when it is not.</summary>
-    public bool TryTake(Network network)
+    /// <summary>Its relays with their values.</summary>
+    public ReadOnlySpan<Relay> Relays => _relays;
+
+    /// <summary>Its fuses with their values.</summary>
+    public ReadOnlySpan<Fuse> Fuses => _rated;
+
+    /// <summary>Gives an ohmic element, by its place in the network, another conductance (S) and what it drives out of its first node (A).</summary>
+    public void Take(int element, double siemens, double driven)
     {
-        if (network.Elements.Count != _network.Elements.Count || network.Relays.Count != _network.Relays.Count || network.Fuses.Count != _network.Fuses.Count)
-        {
-            return false;
-        }
-
-        for (var e = 0; e < network.Elements.Count; e++)
-        {
-            if (!IsAlike(network.Elements[e], _network.Elements[e]))
-            {
-                return false;
-            }
-        }
-
-        for (var r = 0; r < network.Relays.Count; r++)
-        {
-            var (now, then) = (network.Relays[r], _network.Relays[r]);
-            if ((now.Id, now.CoilFrom, now.CoilTo, now.ContactFrom, now.ContactTo) != (then.Id, then.CoilFrom, then.CoilTo, then.ContactFrom, then.ContactTo))
-            {
-                return false;
-            }
-        }
-
-        for (var f = 0; f < network.Fuses.Count; f++)
-        {
-            if ((network.Fuses[f].Id, network.Fuses[f].From, network.Fuses[f].To) != (_network.Fuses[f].Id, _network.Fuses[f].From, _network.Fuses[f].To))
-            {
-                return false;
-            }
-        }
-
-        _network = network;
-        TakeValues();
-        return true;
+        var branch = (Branch)_elements[element];
+        (branch.Siemens, branch.Driven) = (siemens, driven);
     }
+
+    /// <summary>Gives an element that is not ohmic other values.</summary>
+    public void Take(int element, Element values) => ((Part)_elements[element]).Element = values;
+
+    /// <summary>Gives a relay other values.</summary>
+    public void Take(int relay, Relay values)
+    {
+        _relays[relay] = values;
+        _coils[relay].Siemens = 1 / values.CoilOhms;
+    }
+
+    /// <summary>Gives a fuse other values.</summary>
+    public void Take(int fuse, Fuse values) => _rated[fuse] = values;
 
     /// <summary>Sets contacts and fuses.</summary>
     public void Set(bool[] pulled, bool[] blown)
     {
         for (var r = 0; r < pulled.Length; r++)
         {
-            _contacts[r].Siemens = 1 / (pulled[r] ? _network.Relays[r].ContactOhms : Switch.OpenOhms);
+            _contacts[r].Siemens = 1 / (pulled[r] ? _relays[r].ContactOhms : Switch.OpenOhms);
         }
 
         for (var f = 0; f < blown.Length; f++)
         {
-            _fuses[f].Siemens = 1 / (blown[f] ? Switch.OpenOhms : _network.Fuses[f].Ohms);
+            _fuses[f].Siemens = 1 / (blown[f] ? Switch.OpenOhms : _rated[f].Ohms);
         }
     }
 
@@ -106,20 +120,20 @@ internal sealed class Circuit
     public void Assemble(double[] v, double[] residual, double[] jacobian)
     {
         _mesh.Assemble(v, residual, jacobian);
-        foreach (var part in _parts.Values)
+        foreach (var part in _bent)
         {
-            var currents = part.Evaluate(v, _mesh);
-            for (var row = 0; row < part.Nodes.Length; row++)
+            var (currents, places) = (part.Evaluate(v, part.Places), part.Places);
+            for (var row = 0; row < places.Length; row++)
             {
-                if (_mesh.PlaceOf(part.Nodes[row]) is not (>= 0 and var at))
+                if (places[row] is not (>= 0 and var at))
                 {
                     continue;
                 }
 
                 residual[at] += currents[row];
-                for (var column = 0; column < part.Nodes.Length; column++)
+                for (var column = 0; column < places.Length; column++)
                 {
-                    if (_mesh.PlaceOf(part.Nodes[column]) is >= 0 and var other)
+                    if (places[column] is >= 0 and var other)
                     {
                         jacobian[at + v.Length * other] += part.Conductances[row, column];
                     }
@@ -131,23 +145,38 @@ internal sealed class Circuit
     /// <summary>The voltages of all nodes, from those of the kept ones.</summary>
     public double[] All(double[] kept) => _mesh.All(kept);
 
-    /// <summary>For one ampere in at one node and out at another, the voltage between them; for many pairs at once.</summary>
+    /// <summary>Prepares instruments between pairs of nodes.</summary>
+    public Probes Probe(IEnumerable<(string From, string To)> pairs) => new([.. pairs.Select(p => (Index(p.From), Index(p.To)))], KeptCount, _index.Count - 1);
+
+    /// <summary>For one ampere in at one node and out at another, the voltage between them; for all pairs at once.</summary>
     /// <param name="voltages">Of all nodes: where motors, lamps and diodes are taken as straight lines.</param>
-    /// <param name="pairs">The nodes.</param>
-    public double[] OhmsBetween(double[] voltages, IReadOnlyList<(string From, string To)> pairs)
+    /// <param name="probes">The pairs; get the ohms.</param>
+    public void OhmsBetween(double[] voltages, Probes probes)
     {
-        var n = KeptCount;
-        var (matrix, pivots, kept) = (new double[n * n], new int[n], new double[n * pairs.Count]);
-        Assemble([.. _mesh.Kept.Select(k => voltages[k])], new double[n], matrix);
-        var drawn = pairs.Select((pair, p) => _mesh.Forward(Index(pair.From), Index(pair.To), kept.AsSpan(n * p, n))).ToArray();
+        var (n, all, room, pairs) = (KeptCount, _index.Count - 1, Newton, probes.Pairs);
+        for (var k = 0; k < n; k++)
+        {
+            room.Trial[k] = voltages[_mesh.Kept[k]];
+        }
+
+        Assemble(room.Trial, room.Residual, room.Jacobian);
+        for (var p = 0; p < pairs.Length; p++)
+        {
+            _mesh.Forward(pairs[p].From, pairs[p].To, probes.Driven.AsSpan(all * p, all), probes.Kept.AsSpan(n * p, n));
+        }
+
         if (n > 0)
         {
             var provider = LinearAlgebraControl.Provider;
-            provider.LUFactor(matrix, n, pivots);
-            provider.LUSolveFactored(pairs.Count, matrix, n, pivots, kept);
+            provider.LUFactor(room.Jacobian, n, room.Pivots);
+            provider.LUSolveFactored(pairs.Length, room.Jacobian, n, room.Pivots, probes.Kept);
         }
 
-        return [.. pairs.Select((pair, p) => _mesh.Back(drawn[p], kept.AsSpan(n * p, n)) is var v ? At(v, Index(pair.From)) - At(v, Index(pair.To)) : 0)];
+        for (var p = 0; p < pairs.Length; p++)
+        {
+            _mesh.Back(probes.Driven.AsSpan(all * p, all), probes.Kept.AsSpan(n * p, n), probes.Volts);
+            probes.Ohms[p] = At(probes.Volts, pairs[p].From) - At(probes.Volts, pairs[p].To);
+        }
     }
 
     public double Voltage(string node, double[] v) => At(v, Index(node));
@@ -158,49 +187,56 @@ internal sealed class Circuit
 
     /// <summary>The current into an element's first node, A.</summary>
     public double Current(string element, double[] v) =>
-        _branches.TryGetValue(element, out var branch) ? Current(branch, v) : _parts[element].Evaluate(v, null)[0];
+        _branches.TryGetValue(element, out var branch) ? Current(branch, v) : _parts[element].Evaluate(v, _parts[element].Nodes)[0];
 
-    /// <summary>How to tell quantities from the voltages of all nodes; what relays and fuses do is not here.</summary>
-    public Func<double[], double>[] Lookup((string Quantity, string Id)[] quantities)
+    /// <summary>How to tell quantities.</summary>
+    /// <param name="quantities">The same array each time, so that names are looked up once.</param>
+    public Told[] Lookup((string Quantity, string Id)[] quantities)
     {
         if (!ReferenceEquals(_lookup.Quantities, quantities))
         {
-            _lookup = (quantities, [.. quantities.Select(Told)]);
+            _lookup = (quantities, [.. quantities.Select(Find)]);
         }
 
         return _lookup.Told;
     }
 
-    private Func<double[], double> Told((string Quantity, string Id) wanted)
+    /// <summary>Tells a quantity of a solution.</summary>
+    public static double Tell(in Told told, double[] v, bool[] pulled, bool[] blown, bool[] restless) => told.Quantity switch
     {
-        switch (wanted.Quantity)
-        {
-            case "v":
-                var node = Index(wanted.Id);
-                return v => At(v, node);
-            case "i" when _branches.TryGetValue(wanted.Id, out var branch):
-                return v => Current(branch, v);
-            case "i":
-                var part = _parts[wanted.Id];
-                return v => part.Evaluate(v, null)[0];
-            case "speed" when _parts.TryGetValue(wanted.Id, out var motor):
-                return motor.Speed;
-            default:
-                return _ => 0;
-        }
-    }
+        Quantity.Voltage => At(v, told.Place),
+        Quantity.Current when told.What is Branch branch => Current(branch, v),
+        Quantity.Current => ((Part)told.What!) is var part ? part.Evaluate(v, part.Nodes)[0] : 0,
+        Quantity.Speed => ((Part)told.What!).Speed(v),
+        Quantity.Pulled => pulled[told.Place] ? 1 : 0,
+        Quantity.Chatter => restless[told.Place] ? 1 : 0,
+        Quantity.Blown => blown[told.Place] ? 1 : 0,
+        _ => 0,
+    };
 
+    // −1 for ground.
     private int Index(string node) => _index[node];
+
+    private Told Find((string Quantity, string Id) wanted)
+    {
+        int Relay() => Array.FindIndex(_relays, r => r.Id == wanted.Id);
+        return wanted.Quantity switch
+        {
+            "v" => new Told(Quantity.Voltage, Index(wanted.Id), null),
+            "i" => new Told(Quantity.Current, 0, _branches.TryGetValue(wanted.Id, out var branch) ? branch : _parts[wanted.Id]),
+            "speed" when _parts.TryGetValue(wanted.Id, out var motor) => new Told(Quantity.Speed, 0, motor),
+            "pulled" when Relay() is >= 0 and var relay => new Told(Quantity.Pulled, relay, null),
+            "chatter" when Relay() is >= 0 and var relay => new Told(Quantity.Chatter, relay, null),
+            "blown" when Array.FindIndex(_rated, f => f.Id == wanted.Id) is >= 0 and var fuse => new Told(Quantity.Blown, fuse, null),
+            _ => new Told(Quantity.Nothing, 0, null),
+        };
+    }
 
     private static double Current(Branch branch, double[] v) => branch.Siemens * Across(branch, v) - branch.Driven;
 
     private static double Across(Branch branch, double[] v) => At(v, branch.From) - At(v, branch.To);
 
     private static double At(double[] v, int node) => node == StarMesh.Ground ? 0 : v[node];
-
-    private static bool IsAlike(Element now, Element then) =>
-        now.Id == then.Id && now.Ohmic is null == then.Ohmic is null
-        && (now is TwoTerminal a && then is TwoTerminal b ? a.From == b.From && a.To == b.To : now.Nodes.SequenceEqual(then.Nodes));
 
     private int Place(string node)
     {
@@ -223,27 +259,6 @@ internal sealed class Circuit
         return what;
     }
 
-    private void TakeValues()
-    {
-        for (var e = 0; e < _elements.Count; e++)
-        {
-            var element = _network.Elements[e];
-            if (_elements[e] is Branch branch)
-            {
-                (branch.Siemens, branch.Driven) = element.Ohmic!.Value;
-            }
-            else
-            {
-                ((Part)_elements[e]).Element = element;
-            }
-        }
-
-        for (var r = 0; r < _coils.Count; r++)
-        {
-            _coils[r].Siemens = 1 / _network.Relays[r].CoilOhms;
-        }
-    }
-
     // An element that is not ohmic, with its nodes.
     private sealed class Part(Element element, int[] nodes)
     {
@@ -254,14 +269,17 @@ internal sealed class Circuit
 
         public int[] Nodes => nodes;
 
+        // The nodes' places among those a mesh keeps.
+        public int[] Places { get; set; } = [];
+
         public double[,] Conductances { get; } = new double[nodes.Length, nodes.Length];
 
-        // The voltages are those of the nodes a mesh kept, or of all.
-        public double[] Evaluate(double[] v, StarMesh? mesh)
+        // The voltages are those of the nodes a mesh kept, by their places, or of all.
+        public double[] Evaluate(double[] v, int[] places)
         {
-            for (var i = 0; i < nodes.Length; i++)
+            for (var i = 0; i < places.Length; i++)
             {
-                _voltages[i] = At(v, mesh?.PlaceOf(nodes[i]) ?? nodes[i]);
+                _voltages[i] = At(v, places[i]);
             }
 
             Element.Evaluate(_voltages, _currents, Conductances);
@@ -277,4 +295,47 @@ internal sealed class Circuit
             _ => 0,
         };
     }
+}
+
+/// <summary>What can be told of a solution.</summary>
+internal enum Quantity
+{
+    Nothing,
+    Voltage,
+    Current,
+    Speed,
+    Pulled,
+    Chatter,
+    Blown,
+}
+
+/// <summary>A quantity with where it is found: the place of a node, relay or fuse, or the element.</summary>
+internal readonly record struct Told(Quantity Quantity, int Place, object? What);
+
+/// <summary>Arrays of Newton's method for a number of nodes.</summary>
+internal sealed class NewtonRoom(int nodes)
+{
+    public double[] Trial { get; set; } = new double[nodes];
+
+    public double[] Residual { get; } = new double[nodes];
+
+    public double[] Delta { get; } = new double[nodes];
+
+    public double[] Jacobian { get; } = new double[nodes * nodes];
+
+    public int[] Pivots { get; } = new int[nodes];
+}
+
+/// <summary>Instruments between pairs of nodes: what each sees behind it (ohm), and arrays to work that out.</summary>
+internal sealed class Probes((int From, int To)[] pairs, int kept, int all)
+{
+    public (int From, int To)[] Pairs => pairs;
+
+    public double[] Ohms { get; } = new double[pairs.Length];
+
+    public double[] Kept { get; } = new double[kept * pairs.Length];
+
+    public double[] Driven { get; } = new double[all * pairs.Length];
+
+    public double[] Volts { get; } = new double[all];
 }

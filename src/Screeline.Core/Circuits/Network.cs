@@ -1,5 +1,3 @@
-using System.Collections.Frozen;
-
 namespace Screeline.Core.Circuits;
 
 /// <summary>
@@ -55,26 +53,25 @@ public sealed class Solution
 {
     private readonly Circuit _circuit;
     private readonly double[] _voltages;
+    private readonly bool[] _pulled, _blown, _restless;
 
-    internal Solution(Circuit circuit, double[] voltages, bool[] pulled, bool[] blown, bool[] restless)
-    {
-        (_circuit, _voltages) = (circuit, voltages);
-        PulledIn = Of(circuit.Network.Relays.Select(r => r.Id), pulled);
-        Blown = Of(circuit.Network.Fuses.Select(f => f.Id), blown);
-        Chattering = Of(circuit.Network.Relays.Select(r => r.Id), restless);
-    }
+    internal Solution(Circuit circuit, double[] voltages, bool[] pulled, bool[] blown, bool[] restless) =>
+        (_circuit, _voltages, _pulled, _blown, _restless) = (circuit, voltages, pulled, blown, restless);
 
     /// <summary>Relays whose contact is closed.</summary>
-    public IReadOnlySet<string> PulledIn { get; }
+    public IReadOnlySet<string> PulledIn => Relays(_pulled);
 
     /// <summary>Fuses that have blown.</summary>
-    public IReadOnlySet<string> Blown { get; }
+    public IReadOnlySet<string> Blown => Enumerable.Range(0, _blown.Length).Where(f => _blown[f]).Select(f => _circuit.Fuses[f].Id).ToHashSet(StringComparer.Ordinal);
 
     /// <summary>
     /// Relays that find no rest: pulled in, the supply collapses and they let go; let go, it comes back. Voltages and currents
     /// are then those of the moment with the contacts closed.
     /// </summary>
-    public IReadOnlySet<string> Chattering { get; }
+    public IReadOnlySet<string> Chattering => Relays(_restless);
+
+    /// <summary>By fuse, in the network's order: whether it has blown.</summary>
+    internal ReadOnlySpan<bool> BlownFuses => _blown;
 
     /// <summary>Voltage of a node against ground, V.</summary>
     public double Voltage(string node) => _circuit.Voltage(node, _voltages);
@@ -96,13 +93,7 @@ public sealed class Solution
         var told = _circuit.Lookup(quantities);
         for (var q = 0; q < told.Length; q++)
         {
-            values[q] = quantities[q].Quantity switch
-            {
-                "pulled" => PulledIn.Contains(quantities[q].Id) ? 1 : 0,
-                "chatter" => Chattering.Contains(quantities[q].Id) ? 1 : 0,
-                "blown" => Blown.Contains(quantities[q].Id) ? 1 : 0,
-                _ => told[q](_voltages),
-            };
+            values[q] = Circuit.Tell(told[q], _voltages, _pulled, _blown, _restless);
         }
     }
 
@@ -110,12 +101,17 @@ public sealed class Solution
     /// What an instrument between two nodes sees behind it: the change of voltage for a small current drawn there, ohm
     /// (Thévenin's theorem; exact where the circuit is ohmic, else at this operating point).
     /// </summary>
-    public double TheveninOhms(string from, string to) => TheveninOhms([(from, to)])[0];
+    public double TheveninOhms(string from, string to)
+    {
+        var probe = _circuit.Probe([(from, to)]);
+        TheveninOhms(probe);
+        return probe.Ohms[0];
+    }
 
-    /// <summary>The same for many pairs of nodes at once.</summary>
-    public double[] TheveninOhms(IReadOnlyList<(string From, string To)> pairs) => _circuit.OhmsBetween(_voltages, pairs);
+    /// <summary>The same for many pairs of nodes at once; they get the ohms.</summary>
+    internal void TheveninOhms(Probes probes) => _circuit.OhmsBetween(_voltages, probes);
 
-    private static IReadOnlySet<string> Of(IEnumerable<string> ids, bool[] which) => which.Contains(true) ? ids.Where((_, i) => which[i]).ToHashSet(StringComparer.Ordinal) : FrozenSet<string>.Empty;
+    private HashSet<string> Relays(bool[] which) => Enumerable.Range(0, which.Length).Where(r => which[r]).Select(r => _circuit.Relays[r].Id).ToHashSet(StringComparer.Ordinal);
 }
 
 /// <summary>Thrown when a circuit cannot be solved; it is never guessed.</summary>

@@ -3,18 +3,6 @@ using MathNet.Numerics.Providers.LinearAlgebra;
 namespace Screeline.Core.Circuits;
 
 /// <summary>
-/// What was found before in circuits of the same shape: voltages by the state of relays and fuses, where the search begins and
-/// never what it ends with; and the numbering of the nodes. Not for two threads at once, and a solution found with it must be
-/// read before the next one is asked for.
-/// </summary>
-public sealed class WarmStart
-{
-    internal Circuit? Circuit { get; set; }
-
-    internal Dictionary<string, double[]> Voltages { get; } = new(StringComparer.Ordinal);
-}
-
-/// <summary>
 /// Solves circuits by nodal analysis: the sum of currents at each node is zero, solved by Newton's method with a line search
 /// (Nagel, SPICE2, 1975, chapters 3 and 4, from memory). Nodes where only ohmic parts meet are taken out before
 /// (<see cref="StarMesh"/>), so that Newton's method sees no more than the ends of motors, lamps, diodes and drives. Relays and fuses
@@ -34,39 +22,41 @@ public static class Solver
 
     /// <summary>Solves a circuit.</summary>
     /// <param name="network">The circuit.</param>
-    /// <param name="warm">Where to begin; null to begin with nothing.</param>
     /// <param name="alreadyBlown">Fuses that blew before, in another operating state.</param>
     /// <exception cref="NotSolvedException">No steady state was found.</exception>
-    /// <exception cref="ArgumentException">Two parts share an id.</exception>
-    public static Solution Solve(Network network, WarmStart? warm = null, IReadOnlySet<string>? alreadyBlown = null)
-    {
-        var circuit = warm?.Circuit is { } before && before.TryTake(network) ? before : new Circuit(network);
-        if (warm is not null)
-        {
-            warm.Circuit = circuit;
-        }
+    /// <exception cref="ArgumentException">Two parts share an id, or there are more than 64 relays and fuses.</exception>
+    public static Solution Solve(Network network, IReadOnlySet<string>? alreadyBlown = null) =>
+        Solve(new Circuit(network), null, [.. network.Fuses.Select(f => alreadyBlown is not null && alreadyBlown.Contains(f.Id))]);
 
-        var pulled = new bool[network.Relays.Count];
-        var blown = network.Fuses.Select(f => alreadyBlown is not null && alreadyBlown.Contains(f.Id)).ToArray();
-        var seen = new Dictionary<string, bool[]>(StringComparer.Ordinal);
+    /// <summary>Solves a circuit that has its values.</summary>
+    /// <param name="circuit">The circuit; at most 64 relays and fuses.</param>
+    /// <param name="known">Voltages by the state of relays and fuses: where the search begins, never what it ends with. Null to begin with nothing.</param>
+    /// <param name="blown">By fuse: whether it blew before. Becomes the solution's.</param>
+    /// <exception cref="NotSolvedException">No steady state was found.</exception>
+    internal static Solution Solve(Circuit circuit, Dictionary<ulong, double[]>? known, bool[] blown)
+    {
+        var pulled = new bool[circuit.Relays.Length];
+        var seen = new List<(ulong Key, bool[] Pulled)>();
         var guess = new double[circuit.KeptCount];
         for (var i = 0; i < MostStates; i++)
         {
-            guess = SolveState(circuit, pulled, blown, guess, warm);
+            guess = SolveState(circuit, pulled, blown, guess, known);
             var voltages = circuit.All(guess);
-            if (!seen.TryAdd(Key(pulled, blown), pulled))
+            var key = Key(pulled, blown);
+            if (seen.Exists(s => s.Key == key))
             {
                 // The states went round in a circle: the relays that differ between them chatter.
-                var closed = pulled.Select((_, r) => seen.Values.Any(s => s[r])).ToArray();
-                var restless = pulled.Select((_, r) => closed[r] && seen.Values.Any(s => !s[r])).ToArray();
-                return new Solution(circuit, circuit.All(SolveState(circuit, closed, blown, guess, warm)), closed, blown, restless);
+                var closed = pulled.Select((_, r) => seen.Exists(s => s.Pulled[r])).ToArray();
+                var restless = pulled.Select((_, r) => closed[r] && seen.Exists(s => !s.Pulled[r])).ToArray();
+                return new Solution(circuit, circuit.All(SolveState(circuit, closed, blown, guess, known)), closed, blown, restless);
             }
 
+            seen.Add((key, pulled));
             // A fuse that blows stays blown; contacts follow their coils.
             var blows = false;
             for (var f = 0; f < blown.Length; f++)
             {
-                if (!blown[f] && Math.Abs(circuit.CurrentOfFuse(f, voltages)) > Fuse.BlowsAt * network.Fuses[f].RatedAmperes)
+                if (!blown[f] && Math.Abs(circuit.CurrentOfFuse(f, voltages)) > Fuse.BlowsAt * circuit.Fuses[f].RatedAmperes)
                 {
                     (blown[f], blows) = (true, true);
                 }
@@ -80,7 +70,7 @@ public static class Solver
             var next = new bool[pulled.Length];
             for (var r = 0; r < next.Length; r++)
             {
-                var relay = network.Relays[r];
+                var relay = circuit.Relays[r];
                 next[r] = Math.Abs(circuit.VoltageOfCoil(r, voltages)) >= (pulled[r] ? relay.HoldInVolts : relay.PullInVolts);
             }
 
@@ -95,22 +85,35 @@ public static class Solver
         throw new NotSolvedException("Relays and fuses found no rest.");
     }
 
-    private static string Key(bool[] pulled, bool[] blown) => string.Create(pulled.Length + blown.Length, (pulled, blown), (span, x) =>
+    // One bit for each.
+    private static ulong Key(bool[] pulled, bool[] blown)
     {
-        for (var i = 0; i < span.Length; i++)
+        var key = 0UL;
+        foreach (var on in pulled)
         {
-            span[i] = (i < x.pulled.Length ? x.pulled[i] : x.blown[i - x.pulled.Length]) ? '1' : '0';
+            key = key << 1 | (on ? 1UL : 0);
         }
-    });
 
-    private static double[] SolveState(Circuit circuit, bool[] pulled, bool[] blown, double[] guess, WarmStart? warm)
+        foreach (var on in blown)
+        {
+            key = key << 1 | (on ? 1UL : 0);
+        }
+
+        return key;
+    }
+
+    private static double[] SolveState(Circuit circuit, bool[] pulled, bool[] blown, double[] guess, Dictionary<ulong, double[]>? known)
     {
         circuit.Set(pulled, blown);
         circuit.Reduce(Leak);
-        var key = warm is null ? "" : Key(pulled, blown);
-        var start = warm is not null && warm.Voltages.TryGetValue(key, out var before) && before.Length == guess.Length ? before : guess;
+        var key = Key(pulled, blown);
+        var start = known is not null && known.TryGetValue(key, out var before) ? before : guess;
         var found = Newton(circuit, start) ?? ByLeaks(circuit);
-        warm?.Voltages[key] = found;
+        if (known is not null)
+        {
+            known[key] = found;
+        }
+
         return found;
     }
 
@@ -134,9 +137,8 @@ public static class Solver
     {
         var n = circuit.KeptCount;
         var provider = LinearAlgebraControl.Provider;
-        var (v, trial) = ((double[])start.Clone(), new double[n]);
-        var (residual, delta) = (new double[n], new double[n]);
-        var (jacobian, pivots) = (new double[n * n], new int[n]);
+        var (v, trial) = ((double[])start.Clone(), circuit.Newton.Trial);
+        var (residual, delta, jacobian, pivots) = (circuit.Newton.Residual, circuit.Newton.Delta, circuit.Newton.Jacobian, circuit.Newton.Pivots);
         circuit.Assemble(v, residual, jacobian);
         for (var step = 0; step < MostSteps; step++)
         {
@@ -180,6 +182,7 @@ public static class Solver
 
             var moved = scale * Most(delta);
             (v, trial) = (trial, v);
+            circuit.Newton.Trial = trial;
             if (moved < 1e-9 * (1 + Most(v)) && Most(residual) < 1e-6)
             {
                 return v;

@@ -25,9 +25,17 @@ internal sealed class StarMesh
 
     private readonly int _count;
     private readonly Branch[] _branches;
+    // By branch: the conductance between its nodes that it adds to; −1 when one of them is ground or both are the same.
+    private readonly int[] _edges;
     private readonly int[] _kept, _places;
-    private readonly (int Node, int[] Neighbours)[] _order;
+    private readonly Star[] _order;
+    // Between kept nodes, by their places.
+    private readonly (int Place, int Other, int Edge)[] _links;
     private readonly double[] _between, _toGround, _driven, _whole;
+
+    // A node that is taken out: its neighbours, the conductances to them, and those between them: of the first and second, of the
+    // first and third, the second and third, and so on.
+    private sealed record Star(int Node, int[] Neighbours, int[] Rays, int[] Mesh);
 
     /// <summary>Plans the order.</summary>
     /// <param name="count">How many nodes there are.</param>
@@ -38,30 +46,46 @@ internal sealed class StarMesh
         (_count, _branches) = (count, branches);
         _kept = [.. kept.Where(k => k != Ground).Distinct().Order()];
         _places = [.. Enumerable.Range(0, count).Select(n => Array.IndexOf(_kept, n))];
-        (_between, _toGround, _driven, _whole) = (new double[count * count], new double[count], new double[count], new double[count]);
 
-        var neighbours = Enumerable.Range(0, count).Select(_ => new SortedSet<int>()).ToArray();
-        foreach (var branch in branches.Where(b => b.From != Ground && b.To != Ground && b.From != b.To))
+        // Nodes with something between them, from the beginning or when those between them are taken out.
+        var edges = new Dictionary<(int, int), int>();
+        int Edge(int a, int b)
         {
-            neighbours[branch.From].Add(branch.To);
-            neighbours[branch.To].Add(branch.From);
+            var pair = (Math.Min(a, b), Math.Max(a, b));
+            if (!edges.TryGetValue(pair, out var edge))
+            {
+                edges.Add(pair, edge = edges.Count);
+            }
+
+            return edge;
+        }
+
+        _edges = [.. branches.Select(b => b.From == Ground || b.To == Ground || b.From == b.To ? -1 : Edge(b.From, b.To))];
+        var neighbours = Enumerable.Range(0, count).Select(_ => new SortedSet<int>()).ToArray();
+        foreach (var (a, b) in edges.Keys)
+        {
+            neighbours[a].Add(b);
+            neighbours[b].Add(a);
         }
 
         var left = Enumerable.Range(0, count).Except(_kept).ToList();
-        var order = new List<(int, int[])>();
+        var order = new List<Star>();
         while (left.Count > 0)
         {
             var node = left.MinBy(n => neighbours[n].Count);
             left.Remove(node);
-            order.Add((node, [.. neighbours[node]]));
-            foreach (var a in neighbours[node])
+            int[] around = [.. neighbours[node]];
+            order.Add(new Star(node, around, [.. around.Select(a => Edge(node, a))], [.. around.SelectMany((a, i) => around.Take(i).Select(b => Edge(a, b)))]));
+            foreach (var a in around)
             {
-                neighbours[a].UnionWith(neighbours[node]);
+                neighbours[a].UnionWith(around);
                 neighbours[a].ExceptWith([a, node]);
             }
         }
 
         _order = [.. order];
+        _links = [.. from i in Enumerable.Range(0, _kept.Length) from k in Enumerable.Range(0, _kept.Length) where k != i && edges.ContainsKey((Math.Min(_kept[i], _kept[k]), Math.Max(_kept[i], _kept[k]))) select (i, k, Edge(_kept[i], _kept[k]))];
+        (_between, _toGround, _driven, _whole) = (new double[edges.Count], new double[count], new double[count], new double[count]);
     }
 
     /// <summary>The nodes that stay, in order.</summary>
@@ -76,34 +100,41 @@ internal sealed class StarMesh
         Array.Clear(_between);
         Array.Clear(_driven);
         Array.Fill(_toGround, leak);
-        foreach (var branch in _branches)
+        for (var b = 0; b < _branches.Length; b++)
         {
-            Put(branch.From, branch.To, branch.Siemens, branch.Driven);
-            Put(branch.To, branch.From, branch.Siemens, -branch.Driven);
+            var branch = _branches[b];
+            if (_edges[b] >= 0)
+            {
+                _between[_edges[b]] += branch.Siemens;
+                _driven[branch.From] += branch.Driven;
+                _driven[branch.To] -= branch.Driven;
+            }
+            else if (branch.From != branch.To)
+            {
+                var node = Math.Max(branch.From, branch.To);
+                _toGround[node] += branch.Siemens;
+                _driven[node] += branch.To == Ground ? branch.Driven : -branch.Driven;
+            }
         }
 
-        foreach (var (node, neighbours) in _order)
+        foreach (var (node, neighbours, rays, mesh) in _order)
         {
-            var star = _between.AsSpan(node * _count, _count);
             var whole = _toGround[node];
-            foreach (var a in neighbours)
+            foreach (var ray in rays)
             {
-                whole += star[a];
+                whole += _between[ray];
             }
 
             _whole[node] = whole;
-            for (var i = 0; i < neighbours.Length; i++)
+            for (int i = 0, pair = 0; i < neighbours.Length; i++)
             {
                 var a = neighbours[i];
-                var share = star[a] / whole;
+                var share = _between[rays[i]] / whole;
                 _toGround[a] += share * _toGround[node];
                 _driven[a] += share * _driven[node];
-                for (var k = 0; k < i; k++)
+                for (var k = 0; k < i; k++, pair++)
                 {
-                    var b = neighbours[k];
-                    var siemens = share * star[b];
-                    _between[a * _count + b] += siemens;
-                    _between[b * _count + a] += siemens;
+                    _between[mesh[pair]] += share * _between[rays[k]];
                 }
             }
         }
@@ -112,29 +143,34 @@ internal sealed class StarMesh
     /// <summary>The currents that leave each kept node, and how they change with each voltage (by columns).</summary>
     public void Assemble(double[] v, double[] currents, double[] jacobian)
     {
+        Array.Clear(jacobian);
         for (var i = 0; i < _kept.Length; i++)
         {
             var node = _kept[i];
-            var (current, whole) = (_toGround[node] * v[i] - _driven[node], _toGround[node]);
-            for (var k = 0; k < _kept.Length; k++)
-            {
-                var siemens = k == i ? 0 : _between[node * _count + _kept[k]];
-                current += siemens * (v[i] - v[k]);
-                whole += siemens;
-                jacobian[i + v.Length * k] = -siemens;
-            }
+            (currents[i], jacobian[i + v.Length * i]) = (_toGround[node] * v[i] - _driven[node], _toGround[node]);
+        }
 
-            (currents[i], jacobian[i + v.Length * i]) = (current, whole);
+        foreach (var (i, k, edge) in _links)
+        {
+            var siemens = _between[edge];
+            currents[i] += siemens * (v[i] - v[k]);
+            jacobian[i + v.Length * i] += siemens;
+            jacobian[i + v.Length * k] = -siemens;
         }
     }
 
     /// <summary>The voltages of all nodes, from those of the kept ones.</summary>
-    public double[] All(ReadOnlySpan<double> kept) => Back(_driven, kept);
+    public double[] All(ReadOnlySpan<double> kept)
+    {
+        var v = new double[_count];
+        Back(_driven, kept, v);
+        return v;
+    }
 
     /// <summary>What one ampere in at one node and out at another drives at all nodes, and at the kept ones alone.</summary>
-    public double[] Forward(int from, int to, Span<double> kept)
+    public void Forward(int from, int to, Span<double> driven, Span<double> kept)
     {
-        var driven = new double[_count];
+        driven.Clear();
         if (from != Ground)
         {
             driven[from] += 1;
@@ -145,14 +181,14 @@ internal sealed class StarMesh
             driven[to] -= 1;
         }
 
-        foreach (var (node, neighbours) in _order)
+        foreach (var (node, neighbours, rays, _) in _order)
         {
             if (driven[node] != 0)
             {
                 var each = driven[node] / _whole[node];
-                foreach (var a in neighbours)
+                for (var i = 0; i < neighbours.Length; i++)
                 {
-                    driven[a] += each * _between[node * _count + a];
+                    driven[neighbours[i]] += each * _between[rays[i]];
                 }
             }
         }
@@ -161,14 +197,11 @@ internal sealed class StarMesh
         {
             kept[i] = driven[_kept[i]];
         }
-
-        return driven;
     }
 
     /// <summary>The voltages of all nodes, from what is driven at each when it is taken out and the voltages of the kept ones.</summary>
-    public double[] Back(double[] driven, ReadOnlySpan<double> kept)
+    public void Back(ReadOnlySpan<double> driven, ReadOnlySpan<double> kept, Span<double> v)
     {
-        var v = new double[_count];
         for (var i = 0; i < kept.Length; i++)
         {
             v[_kept[i]] = kept[i];
@@ -176,34 +209,14 @@ internal sealed class StarMesh
 
         for (var o = _order.Length - 1; o >= 0; o--)
         {
-            var (node, neighbours) = _order[o];
+            var (node, neighbours, rays, _) = _order[o];
             var sum = driven[node];
-            foreach (var a in neighbours)
+            for (var i = 0; i < neighbours.Length; i++)
             {
-                sum += _between[node * _count + a] * v[a];
+                sum += _between[rays[i]] * v[neighbours[i]];
             }
 
             v[node] = sum / _whole[node];
-        }
-
-        return v;
-    }
-
-    private void Put(int node, int other, double siemens, double driven)
-    {
-        if (node == Ground || node == other)
-        {
-            return;
-        }
-
-        _driven[node] += driven;
-        if (other == Ground)
-        {
-            _toGround[node] += siemens;
-        }
-        else
-        {
-            _between[node * _count + other] += siemens;
         }
     }
 }

@@ -15,21 +15,23 @@ internal static class AnswerMargins
     /// <summary>Measures the margins.</summary>
     /// <param name="circuit">Knows the rules.</param>
     /// <param name="test">The test's place in the system.</param>
-    /// <param name="comparisons">By sample: how far each comparison is from turning; null for samples that were not solved. Scaled in place.</param>
+    /// <param name="comparisons">By sample: how far each comparison is from turning. Scaled in place.</param>
+    /// <param name="count">How many comparisons there are.</param>
+    /// <param name="solved">Which samples were solved; the others are left out.</param>
     /// <param name="decided">By sample: the answer.</param>
     /// <param name="margins">By answer, and last that none is decided: gets each sample's margin.</param>
-    public static void Measure(SampledCircuit circuit, int test, double[]?[] comparisons, ReadOnlySpan<byte> decided, Span<float[]> margins)
+    public static void Measure(SampledCircuit circuit, int test, double[] comparisons, int count, int[] solved, ReadOnlySpan<byte> decided, Span<float[]> margins)
     {
-        Scale([.. comparisons.OfType<double[]>()]);
-        for (var i = 0; i < comparisons.Length; i++)
+        for (var k = 0; k < count; k++)
         {
-            if (comparisons[i] is not { } row)
-            {
-                continue;
-            }
+            Scale(comparisons, k, count, solved);
+        }
 
+        var own = new double[margins.Length];
+        foreach (var i in solved)
+        {
             var given = decided[i] == FaultTable.Undecided ? margins.Length - 1 : decided[i];
-            var own = circuit.Margins(test, row);
+            circuit.Margins(test, comparisons.AsSpan(i * count, count), own);
             for (var a = 0; a < own.Length; a++)
             {
                 // Where two sides are just equal the sign is the answer's.
@@ -38,24 +40,41 @@ internal static class AnswerMargins
         }
     }
 
-    private static void Scale(double[][] rows)
+    // One of so many comparisons, in all samples.
+    private static void Scale(double[] comparisons, int comparison, int count, int[] solved)
     {
-        for (var k = 0; rows.Length > 0 && k < rows[0].Length; k++)
+        var (sum, finite) = (0.0, 0);
+        foreach (var i in solved)
         {
-            // Equal where equal is asked for, and a plain yes or no, are as far from turning as the others are on the average.
-            var finite = rows.Where(r => double.IsFinite(r[k])).Select(r => Math.Abs(r[k])).ToList();
-            var usual = finite.Count == 0 ? 1 : Math.Max(1e-9, finite.Average());
-            foreach (var row in rows.Where(r => double.IsInfinity(r[k])))
+            var value = comparisons[i * count + comparison];
+            if (double.IsFinite(value))
             {
-                row[k] = Math.Sign(row[k]) * usual;
+                sum += Math.Abs(value);
+                finite++;
             }
+        }
 
-            var mean = rows.Average(r => r[k]);
-            var deviation = Math.Sqrt(rows.Average(r => (r[k] - mean) * (r[k] - mean)));
-            foreach (var row in rows)
-            {
-                row[k] = deviation < 1e-9 * usual ? Sure * Math.Sign(row[k]) : Math.Clamp(row[k] / deviation, -Sure, Sure);
-            }
+        // Equal where equal is asked for, and a plain yes or no, are as far from turning as the others are on the average.
+        var usual = finite == 0 ? 1 : Math.Max(1e-9, sum / finite);
+        var (mean, square) = (0.0, 0.0);
+        foreach (var i in solved)
+        {
+            ref var value = ref comparisons[i * count + comparison];
+            value = double.IsInfinity(value) ? Math.Sign(value) * usual : value;
+            mean += value / solved.Length;
+        }
+
+        foreach (var i in solved)
+        {
+            var away = comparisons[i * count + comparison] - mean;
+            square += away * away;
+        }
+
+        var deviation = Math.Sqrt(square / solved.Length);
+        foreach (var i in solved)
+        {
+            ref var value = ref comparisons[i * count + comparison];
+            value = deviation < 1e-9 * usual ? Sure * Math.Sign(value) : Math.Clamp(value / deviation, -Sure, Sure);
         }
     }
 }

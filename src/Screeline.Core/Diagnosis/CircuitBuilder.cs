@@ -32,35 +32,63 @@ public static class CircuitBuilder
     public static Network Build(IReadOnlyList<CircuitPart> circuit, double[] row, double celsius)
     {
         var values = new FormulaValues(row, row);
-        var (elements, relays, fuses) = (new List<Element>(circuit.Count), new List<Relay>(), new List<Fuse>());
-        foreach (var part in circuit)
-        {
-            double V(int value) => part.Values[value].At(values);
-            double Ohms(int value) => Math.Max(LeastOhms, V(value));
-            // A load must slow its motor a little, or its free speed had no bound.
-            MechanicalLoad Load(int first) => new(V(first), Math.Max(1e-12, V(first + 1)), V(first + 2), V(first + 3) != 0);
-            var n = part.Nodes;
-            switch (part.Kind)
-            {
-                case "battery": elements.Add(new Battery(part.Id, n[0], n[1], V(0), Ohms(1))); break;
-                case "wire": elements.Add(new Resistor(part.Id, n[0], n[1], Math.Max(LeastOhms, Wire.Ohms(V(0), V(1), celsius)))); break;
-                case "resistor": elements.Add(new Resistor(part.Id, n[0], n[1], Ohms(0))); break;
-                case "switch": elements.Add(new Switch(part.Id, n[0], n[1], V(0) != 0, Ohms(1))); break;
-                case "relay": relays.Add(new Relay(part.Id, n[0], n[1], Ohms(0), n[2], n[3], Ohms(1), V(2), V(3))); break;
-                case "fuse": fuses.Add(new Fuse(part.Id, n[0], n[1], V(0))); break;
-                case "lamp": elements.Add(new Lamp(part.Id, n[0], n[1], V(0), V(1))); break;
-                case "diode": elements.Add(new Diode(part.Id, n[0], n[1])); break;
-                case "source": elements.Add(new RegulatedSource(part.Id, n[0], n[1], V(0), V(1), Ohms(2))); break;
-                case "chopped": elements.Add(new ChoppedDrive(part.Id, n[0], n[1], n[2], V(0), Ohms(1))); break;
-                case "motor":
-                    elements.Add(V(6) is > 0 and var saturation
-                        ? new SeriesMotor(part.Id, n[0], n[1], Ohms(0), V(1), saturation, Load(2))
-                        : new MagnetMotor(part.Id, n[0], n[1], Ohms(0), V(1), Load(2)));
-                    break;
-                default: elements.Add(new TwoBrushMotor(part.Id, n[0], n[1], n[2], Ohms(0), Ohms(1), V(2), V(3), Load(4))); break;
-            }
-        }
+        object[] parts = [.. circuit.Select(part => Made(part, values, celsius))];
+        return new Network([.. parts.OfType<Element>()], [.. parts.OfType<Relay>()], [.. parts.OfType<Fuse>()]);
+    }
 
-        return new Network(elements, relays, fuses);
+    /// <summary>Where the parts stand in the network: each among the elements, the relays or the fuses.</summary>
+    internal static int[] Places(IReadOnlyList<CircuitPart> circuit)
+    {
+        static int Which(CircuitPart part) => part.Kind switch { "relay" => 1, "fuse" => 2, _ => 0 };
+        return [.. circuit.Select((part, p) => circuit.Take(p).Count(other => Which(other) == Which(part)))];
+    }
+
+    /// <summary>Puts the values of a part into a circuit that was made of the network; what is ohmic without going by way of an element.</summary>
+    internal static void Put(CircuitPart part, int place, double[] row, double celsius, Circuit circuit)
+    {
+        var values = new FormulaValues(row, row);
+        double V(int value) => part.Values[value].At(values);
+        switch (part.Kind)
+        {
+            case "battery" when Ohms(V(1)) is var ohms: circuit.Take(place, 1 / ohms, V(0) / ohms); break;
+            case "wire": circuit.Take(place, 1 / Ohms(Wire.Ohms(V(0), V(1), celsius)), 0); break;
+            case "resistor": circuit.Take(place, 1 / Ohms(V(0)), 0); break;
+            case "switch": circuit.Take(place, 1 / (V(0) != 0 ? Ohms(V(1)) : Switch.OpenOhms), 0); break;
+            default:
+                switch (Made(part, values, celsius))
+                {
+                    case Relay relay: circuit.Take(place, relay); break;
+                    case Fuse fuse: circuit.Take(place, fuse); break;
+                    case Element element: circuit.Take(place, element); break;
+                }
+
+                break;
+        }
+    }
+
+    private static double Ohms(double ohms) => Math.Max(LeastOhms, ohms);
+
+    private static object Made(CircuitPart part, FormulaValues values, double celsius)
+    {
+        double V(int value) => part.Values[value].At(values);
+        // A load must slow its motor a little, or its free speed had no bound.
+        MechanicalLoad Load(int first) => new(V(first), Math.Max(1e-12, V(first + 1)), V(first + 2), V(first + 3) != 0);
+        var n = part.Nodes;
+        return part.Kind switch
+        {
+            "battery" => new Battery(part.Id, n[0], n[1], V(0), Ohms(V(1))),
+            "wire" => new Resistor(part.Id, n[0], n[1], Ohms(Wire.Ohms(V(0), V(1), celsius))),
+            "resistor" => new Resistor(part.Id, n[0], n[1], Ohms(V(0))),
+            "switch" => new Switch(part.Id, n[0], n[1], V(0) != 0, Ohms(V(1))),
+            "relay" => new Relay(part.Id, n[0], n[1], Ohms(V(0)), n[2], n[3], Ohms(V(1)), V(2), V(3)),
+            "fuse" => new Fuse(part.Id, n[0], n[1], V(0)),
+            "lamp" => new Lamp(part.Id, n[0], n[1], V(0), V(1)),
+            "diode" => new Diode(part.Id, n[0], n[1]),
+            "source" => new RegulatedSource(part.Id, n[0], n[1], V(0), V(1), Ohms(V(2))),
+            "chopped" => new ChoppedDrive(part.Id, n[0], n[1], n[2], V(0), Ohms(V(1))),
+            "motor" when V(6) is > 0 and var saturation => new SeriesMotor(part.Id, n[0], n[1], Ohms(V(0)), V(1), saturation, Load(2)),
+            "motor" => new MagnetMotor(part.Id, n[0], n[1], Ohms(V(0)), V(1), Load(2)),
+            _ => new TwoBrushMotor(part.Id, n[0], n[1], n[2], Ohms(V(0)), Ohms(V(1)), V(2), V(3), Load(4)),
+        };
     }
 }

@@ -394,12 +394,12 @@ public sealed class DiagnosisEngine(FaultTable table)
                 return (null, null, t.Choices[2].Id);
             }
 
-            var decided = table.Decided(test)[..table.Samples].ToArray().GroupBy(d => d).OrderByDescending(g => g.Count()).First().Key;
+            var decided = table.Samples[0].Decided(test).ToArray().GroupBy(d => d).OrderByDescending(g => g.Count()).First().Key;
             var chances = table.Chances[test][0];
             return (null, null, t.Choices[decided == FaultTable.Undecided ? Array.IndexOf(chances, chances.Max()) : decided].Id);
         }
 
-        var sorted = table.Numbers(test)[..table.Samples].ToArray();
+        var sorted = table.Samples[0].Numbers(test).ToArray();
         Array.Sort(sorted);
         double Unit(double scaled) => (double)t.Unit.FromBase((decimal)table.Scales[test].From(scaled));
         return (Unit(sorted[(int)(0.025 * (sorted.Length - 1))] - 1.96), Unit(sorted[(int)(0.975 * (sorted.Length - 1))] + 1.96), null);

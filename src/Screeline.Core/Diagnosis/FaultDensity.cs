@@ -11,8 +11,8 @@ namespace Screeline.Core.Diagnosis;
 /// </summary>
 public sealed class FaultDensity
 {
-    // Few samples tell little of how readings vary together: so many of all, as a share, are lent to them by the whole fault.
-    private const double Lent = 0.05;
+    // Few samples tell little of how readings vary together: so many are lent to them by the whole fault.
+    private const double Lent = 3;
 
     private readonly double[] _means;
     private readonly double[][] _covariances;
@@ -33,43 +33,90 @@ public sealed class FaultDensity
 
     /// <summary>Measures a density for each set of samples with the same fuses blown: between whole and blown nothing is normal.</summary>
     /// <param name="variables">Each variable's values, by sample.</param>
+    /// <param name="weights">How many each sample stands for.</param>
     /// <param name="blown">By sample: a number for the fuses that are blown.</param>
     /// <param name="isMargin">Whether a variable is an answer's margin: its mean is put where as much lies above zero as samples gave the answer.</param>
-    internal static IReadOnlyList<FaultDensity> Of(IReadOnlyList<float[]> variables, int[] blown, Func<int, bool> isMargin)
+    internal static IReadOnlyList<FaultDensity> Of(IReadOnlyList<float[]> variables, double[] weights, int[] blown, Func<int, bool> isMargin)
     {
-        var groups = Enumerable.Range(0, blown.Length).GroupBy(i => blown[i]).OrderBy(g => g.Min()).Select(g => g.ToArray()).ToList();
-        var (means, sums) = (new List<double[]>(), new List<double[][]>());
-        var pooled = Triangle(variables.Count, (_, _) => 0);
-        foreach (var group in groups)
+        var groups = Enumerable.Range(0, blown.Length).GroupBy(i => blown[i]).OrderBy(g => g.Min()).Select(g => g.ToArray()).ToArray();
+        var (means, sums) = (new double[groups.Length][], new double[groups.Length][][]);
+        var pooled = Triangle(variables.Count);
+        for (var g = 0; g < groups.Length; g++)
         {
-            var own = variables.Select(v => group.Average(i => (double)v[i])).ToArray();
-            var away = variables.Select((v, k) => group.Select(i => v[i] - own[k]).ToArray()).ToArray();
-            var products = Triangle(variables.Count, (v, w) => Product(away[v], away[w]));
-            pooled = Triangle(variables.Count, (v, w) => pooled[v][w] + products[v][w]);
-            (means, sums) = ([.. means, own], [.. sums, products]);
-        }
-
-        var lent = Lent * blown.Length;
-        return [.. groups.Select(Made)];
-
-        FaultDensity Made(int[] group, int k)
-        {
-            var covariances = Triangle(variables.Count, (v, w) => (sums[k][v][w] + Lent * pooled[v][w]) / (group.Length + lent));
+            var whole = Weight(groups[g]);
+            (means[g], sums[g]) = (new double[variables.Count], Triangle(variables.Count));
+            var roots = Array.ConvertAll(groups[g], i => Math.Sqrt(weights[i]));
+            var away = new double[variables.Count][];
             for (var v = 0; v < variables.Count; v++)
             {
+                var (values, sum) = (variables[v], 0.0);
+                foreach (var i in groups[g])
+                {
+                    sum += weights[i] * values[i];
+                }
+
+                means[g][v] = sum / whole;
+                if (Array.TrueForAll(groups[g], i => values[i] == values[groups[g][0]]))
+                {
+                    // Most margins: the same in all samples.
+                    (means[g][v], away[v]) = (values[groups[g][0]], []);
+                    continue;
+                }
+
+                away[v] = new double[groups[g].Length];
+                for (var k = 0; k < away[v].Length; k++)
+                {
+                    away[v][k] = roots[k] * (values[groups[g][k]] - means[g][v]);
+                }
+
+                for (var w = 0; w <= v; w++)
+                {
+                    if (away[w].Length > 0)
+                    {
+                        sums[g][v][w] = Product(away[v], away[w]);
+                        pooled[v][w] += sums[g][v][w];
+                    }
+                }
+            }
+        }
+
+        var all = weights.Sum();
+        return [.. groups.Select(Made)];
+
+        double Weight(IEnumerable<int> group) => group.Sum(i => weights[i]);
+
+        FaultDensity Made(int[] group, int g)
+        {
+            var (whole, covariances) = (Weight(group), sums[g]);
+            for (var v = 0; v < variables.Count; v++)
+            {
+                for (var w = 0; w <= v; w++)
+                {
+                    covariances[v][w] = (covariances[v][w] + Lent * pooled[v][w] / all) / (whole + Lent);
+                }
+
                 if (isMargin(v) && covariances[v][v] > 0)
                 {
                     // A margin bends where a motor stalls: its mean and deviation alone would give another share.
-                    var share = group.Count(i => variables[v][i] > 0) / (double)group.Length;
-                    means[k][v] = Math.Sqrt(covariances[v][v]) * Math.Clamp(Normal.InvCDF(0, 1, share), -AnswerMargins.Sure, AnswerMargins.Sure);
+                    var share = Weight(group.Where(i => variables[v][i] > 0)) / whole;
+                    means[g][v] = Math.Sqrt(covariances[v][v]) * Math.Clamp(Normal.InvCDF(0, 1, share), -AnswerMargins.Sure, AnswerMargins.Sure);
                 }
             }
 
-            return new FaultDensity((double)group.Length / blown.Length, means[k], covariances);
+            return new FaultDensity(whole / all, means[g], covariances);
         }
     }
 
-    private static double[][] Triangle(int size, Func<int, int, double> value) => [.. Enumerable.Range(0, size).Select(v => Enumerable.Range(0, v + 1).Select(w => value(v, w)).ToArray())];
+    private static double[][] Triangle(int size)
+    {
+        var rows = new double[size][];
+        for (var v = 0; v < size; v++)
+        {
+            rows[v] = new double[v + 1];
+        }
+
+        return rows;
+    }
 
     private static double Product(double[] a, double[] b)
     {

@@ -1,38 +1,32 @@
-using Screeline.Core.Circuits;
+using System.Collections.Concurrent;
 
 namespace Screeline.Core.Diagnosis;
 
 /// <summary>
-/// What every test would read under every fault, for one vehicle: for each fault the same set of sampled vehicles (Latin
-/// hypercube; McKay, Beckman, Conover 1979, from memory) is given the fault, its circuit is solved once in each operating state,
-/// and each test's instrument is placed by its Thévenin equivalent. Built once per vehicle, then only read.
+/// What every test would read under every fault, for one vehicle: for each fault the same sampled vehicles
+/// (<see cref="SamplePlaces"/>; more of them where something is rare) are given the fault, somewhere in its range
+/// (<see cref="FaultRange"/>), their circuits are solved once in each operating state, and each test's instrument is placed by its
+/// Thévenin equivalent. Built once per vehicle, then only read.
 /// </summary>
 public sealed class FaultTable
 {
-    /// <summary>Sampled vehicles per fault.</summary>
-    public const int UsualSamples = 432;
-
     /// <summary>No answer is decided by the simulated state: the fault's or the test's chances count.</summary>
     public const byte Undecided = byte.MaxValue;
 
-    // How much a parameter that the vehicle's file states may still differ.
-    private const double StatedShare = 0.03;
+    // Into how many parts a fault's range is divided to see where readings change.
+    private const int Parts = 16;
+
+    // How many vehicles one thread solves one after the other.
+    private const int Part = 343;
 
     private readonly SampledCircuit _circuit;
-    private readonly float[][] _numbers;
-    private readonly byte[][] _decided;
-    private readonly int[] _blown;
     private readonly int[] _fuses;
 
-    private FaultTable(FaultSystem system, VehicleSetting setting, int samples)
+    private FaultTable(FaultSystem system, VehicleSetting setting)
     {
-        (System, Setting, Samples) = (system, setting, samples);
+        (System, Setting) = (system, setting);
         _circuit = new SampledCircuit(system);
         _fuses = [.. _circuit.Slots.Fuses()];
-        var size = system.Faults.Count * samples;
-        _numbers = [.. system.Tests.Select(t => t.Unit is null ? [] : new float[size])];
-        _decided = [.. system.Tests.Select(t => t.Unit is null ? new byte[size] : [])];
-        (Solved, _blown) = (new bool[size], new int[size]);
         (FirstMargin, Variables) = (new int[system.Tests.Count], system.Tests.Count);
         for (var t = 0; t < system.Tests.Count; t++)
         {
@@ -40,7 +34,7 @@ public sealed class FaultTable
             Variables += IsDecided(system.Tests[t]) ? system.Tests[t].Choices.Count + 1 : 0;
         }
 
-        var middle = Draw(system, _circuit.Slots, setting, system.Faults[0], (_, _) => 0.5);
+        var middle = Of(system.Faults[0]).Row((_, _) => 0.5);
         Applies = [.. system.Faults.Select(f => f.When is null || f.When.At(new FormulaValues(middle, middle)) != 0)];
         RepairOf = [.. system.Faults.Select(f => system.Repairs.TakeWhile(r => r.Id != f.Repair).Count())];
         Scales = [.. system.Tests.Select(ReadingScale.Of)];
@@ -51,14 +45,12 @@ public sealed class FaultTable
     public FaultSystem System { get; }
     /// <summary>The vehicle.</summary>
     public VehicleSetting Setting { get; }
-    /// <summary>Samples per fault; sample i of every fault is the same vehicle.</summary>
-    public int Samples { get; }
-    /// <summary>Whether the sample's circuits were solved; those that were not are left out and counted.</summary>
-    public bool[] Solved { get; }
+    /// <summary>By fault: the sampled vehicles that have it; none when this vehicle cannot have the fault.</summary>
+    public IReadOnlyList<FaultSamples> Samples { get; private set; } = [];
     /// <summary>Whether this vehicle can have the fault at all.</summary>
     public bool[] Applies { get; }
     /// <summary>How many samples could not be solved.</summary>
-    public int Unsolved => Solved.Where((s, i) => !s && Applies[i / Samples]).Count();
+    public int Unsolved => Samples.Sum(s => s.Solved.Count(x => !x));
     /// <summary>The repair of each fault, by its place.</summary>
     public int[] RepairOf { get; }
     /// <summary>The scale of each test's readings.</summary>
@@ -75,124 +67,199 @@ public sealed class FaultTable
     /// <summary>By fault: how all that can be read varies together, one density for each set of fuses that are blown.</summary>
     public IReadOnlyList<IReadOnlyList<FaultDensity>> Densities { get; private set; } = [];
     /// <summary>Bytes held.</summary>
-    public long Bytes => _numbers.Sum(n => 4L * n.Length) + _decided.Sum(d => (long)d.Length) + Solved.Length + Densities.Sum(f => f.Sum(d => d.Bytes));
-
-    /// <summary>A test's numbers on its reading scale, by fault × samples + sample.</summary>
-    public ReadOnlySpan<float> Numbers(int test) => _numbers[test];
-
-    /// <summary>A test's decided answers.</summary>
-    public ReadOnlySpan<byte> Decided(int test) => _decided[test];
+    public long Bytes => Samples.Sum(s => s.Bytes) + Densities.Sum(f => f.Sum(d => d.Bytes));
 
     /// <summary>Builds the table.</summary>
     /// <param name="system">The family.</param>
     /// <param name="setting">The vehicle; must have no faults.</param>
-    /// <param name="samples">Sampled vehicles per fault.</param>
-    public static FaultTable Build(FaultSystem system, VehicleSetting setting, int samples = UsualSamples)
+    /// <param name="sampling">How many vehicles; the usual sampling when null.</param>
+    /// <exception cref="ArgumentOutOfRangeException">A number of levels is not an odd prime.</exception>
+    public static FaultTable Build(FaultSystem system, VehicleSetting setting, Sampling? sampling = null)
     {
-        var table = new FaultTable(system, setting, samples);
-        var places = Places(system.Parameters.Count, samples, Seed(system.Id));
-        var good = new double[samples][];
-        var margins = new float[system.Faults.Count][][];
-        var densities = new IReadOnlyList<FaultDensity>[system.Faults.Count];
+        var (coarse, fine, shuffling) = sampling ?? Sampling.Usual;
+        var table = new FaultTable(system, setting);
+        int[] order = [.. table.ByInfluence()];
+        Vehicles few = table.VehiclesOf(coarse, shuffling, order), many = fine == coarse ? few : table.VehiclesOf(fine, shuffling, order);
+        var (samples, densities) = (new FaultSamples[system.Faults.Count], new IReadOnlyList<FaultDensity>[system.Faults.Count]);
         void Fill(int fault)
         {
-            margins[fault] = table.Fill(fault, places, good);
-            densities[fault] = table.DensitiesOf(fault, margins[fault], margins[0]);
+            var f = system.Faults[fault];
+            samples[fault] = !table.Applies[fault] ? new FaultSamples(system, 0, 0)
+                : f.Set.Count(s => s.Value.Kind != Spread.None) > 1 ? table.Fill(f, many)
+                : table.Fill(f, few) is { HasRare: false } enough ? enough
+                : table.Fill(f, many);
+            densities[fault] = table.DensitiesOf(f, samples[fault], samples[fault].Count == few.Count ? few.Samples : many.Samples);
         }
 
-        Fill(0);
-        Parallel.For(1, system.Faults.Count, Fill);
-        table.Densities = densities;
-        return table;
-    }
-
-    /// <summary>A row of parameter values for one vehicle: what its file states, what the fault sets, the rest drawn.</summary>
-    internal static double[] Draw(FaultSystem system, Slots slots, VehicleSetting setting, Fault fault, Func<int, bool, double> place)
-    {
-        var row = new double[slots.Count];
-        row[slots[Slots.Celsius]] = setting.Celsius;
-        var values = new FormulaValues(row, row);
-        for (var p = 0; p < system.Parameters.Count; p++)
+        samples[0] = many.Samples;
+        densities[0] = table.DensitiesOf(system.Faults[0], many.Samples, many.Samples);
+        // One at a time: some take four times as long as others.
+        Parallel.ForEach(Partitioner.Create(Enumerable.Range(1, system.Faults.Count - 1), EnumerablePartitionerOptions.NoBuffering), Fill);
+        foreach (var s in samples.Append(few.Samples))
         {
-            var parameter = system.Parameters[p];
-            row[slots[parameter.Id]] = fault.Set.TryGetValue(parameter.Id, out var set) ? set.At(place(p, true), values)
-                : !setting.Stated.TryGetValue(parameter.Id, out var stated) ? parameter.Draw.At(place(p, false), values)
-                : parameter.Choices.Count > 0 || parameter.Draw.Kind == Spread.None ? stated
-                : stated * (1 + StatedShare * (2 * place(p, false) - 1));
+            s.Margins = [];
         }
 
-        return row;
+        (table.Samples, table.Densities) = (samples, densities);
+        return table;
     }
 
     /// <summary>Whether the simulated state decides a test's answers at all.</summary>
     private static bool IsDecided(FaultTest test) => test.Unit is null && test.Measure != Measure.Attempts;
 
-    // Simulates the fault in every sampled vehicle; gives the margins of the answers, by variable and sample.
-    private float[][] Fill(int fault, double[][] places, double[][] good)
+    // Sampled vehicles: columns of places for what a fault sets, in the order of the parameters, and for each parameter of the
+    // vehicle; their rows and what is read on them while they are sound.
+    private sealed record Vehicles(int Count, double[][] Set, double[][] Parameters, double[][] Good)
     {
-        float[][] margins = [.. Enumerable.Range(0, Variables - System.Tests.Count).Select(_ => new float[Samples])];
-        if (!Applies[fault])
-        {
-            return margins;
-        }
-
-        var f = System.Faults[fault];
-        var count = System.Parameters.Count;
-        var compared = System.Tests.Select(t => IsDecided(t) && !f.Signs.ContainsKey(t.Id) ? new double[Samples][] : null).ToArray();
-        var warm = System.States.ToDictionary(s => s.Id, _ => new WarmStart(), StringComparer.Ordinal);
-        for (var i = 0; i < Samples; i++)
-        {
-            var sample = i;
-            var row = Draw(System, _circuit.Slots, Setting, f, (p, set) => places[set ? count + p : p][sample]);
-            var at = fault * Samples + i;
-            Solved[at] = _circuit.TrySolve(row, warm);
-            if (fault == 0)
-            {
-                good[i] = row;
-            }
-
-            if (!Solved[at] || !Solved[i])
-            {
-                Solved[at] = false;
-                continue;
-            }
-
-            _blown[at] = _fuses.Aggregate(17, (hash, p) => unchecked(hash * 31 + (row[p] > 0.5 ? 1 : 0)));
-            for (var t = 0; t < System.Tests.Count; t++)
-            {
-                if (System.Tests[t].Unit is not null)
-                {
-                    _numbers[t][at] = Scales[t].To(_circuit.Number(t, row, good[i]));
-                }
-                else if (compared[t] is { } comparisons)
-                {
-                    _decided[t][at] = _circuit.Answer(t, row, good[i]);
-                    comparisons[i] = _circuit.Comparisons(t, row, good[i]);
-                }
-                else
-                {
-                    _decided[t][at] = Undecided;
-                }
-            }
-        }
-
-        for (var t = 0; t < compared.Length; t++)
-        {
-            if (compared[t] is { } comparisons)
-            {
-                AnswerMargins.Measure(_circuit, t, comparisons, _decided[t].AsSpan(fault * Samples, Samples), margins.AsSpan(FirstMargin[t] - System.Tests.Count, System.Tests[t].Choices.Count + 1));
-            }
-        }
-
-        return margins;
+        public FaultSamples Samples { get; set; } = null!;
     }
 
-    private IReadOnlyList<FaultDensity> DensitiesOf(int fault, float[][] margins, float[][] good)
+    private Vehicles VehiclesOf(int levels, int? shuffling, int[] order)
     {
-        var solved = Enumerable.Range(0, Samples).Where(i => Solved[fault * Samples + i]).ToArray();
-        IEnumerable<float[]> Of(int which, float[][] margin) =>
-            _numbers.Select(n => n.Length == 0 ? new float[solved.Length] : solved.Select(i => n[which * Samples + i]).ToArray()).Concat(margin.Select(m => solved.Select(i => m[i]).ToArray()));
-        return FaultDensity.Of([.. Of(fault, margins), .. System.Faults[fault].IsIntermittent ? Of(0, good) : []], [.. solved.Select(i => _blown[fault * Samples + i])], v => v % Variables >= System.Tests.Count);
+        // The best columns are for what faults set and for what bears on readings most.
+        var sets = System.Faults.Max(f => f.Set.Count);
+        var columns = SamplePlaces.Of(sets + order.Length, levels, shuffling ?? Sampling.ShufflingOf(levels));
+        var vehicles = new Vehicles(columns[0].Length, columns[..sets], new double[order.Length][], new double[columns[0].Length][]);
+        for (var k = 0; k < order.Length; k++)
+        {
+            vehicles.Parameters[order[k]] = columns[sets + k];
+        }
+
+        vehicles.Samples = Fill(System.Faults[0], vehicles);
+        return vehicles;
+    }
+
+    // Simulates the fault in every sampled vehicle.
+    private FaultSamples Fill(Fault f, Vehicles vehicles)
+    {
+        var samples = new FaultSamples(System, vehicles.Count, Variables - System.Tests.Count);
+        var prepared = new PreparedCircuit();
+        var ranges = Enumerable.Range(0, System.Parameters.Count).Select(p => RangeOf(f, p, prepared)).ToArray();
+        var set = Enumerable.Range(0, System.Parameters.Count).Where(p => f.Set.ContainsKey(System.Parameters[p].Id)).ToList();
+        var columns = Enumerable.Range(0, System.Parameters.Count).Select(p => set.IndexOf(p) is >= 0 and var k ? vehicles.Set[k] : vehicles.Parameters[p]).ToArray();
+        var counts = System.Tests.Select((test, t) => IsDecided(test) && !f.Signs.ContainsKey(test.Id) ? _circuit.ComparisonsOf(t) : -1).ToArray();
+        var compared = counts.Select(c => new double[Math.Max(0, c) * samples.Count]).ToArray();
+        var (draw, isSound) = (Of(f), f == System.Faults[0]);
+        // Part by part, always the same parts: each begins its searches anew, and the table is the same on however many cores.
+        Parallel.For(0, (samples.Count + Part - 1) / Part, part =>
+        {
+            var (circuit, row) = (new PreparedCircuit(), new double[_circuit.Slots.Count]);
+            var (sample, weight) = (0, 1.0);
+            double Place(int p, bool isSet)
+            {
+                if (!isSet || ranges[p] is not { } range)
+                {
+                    return columns[p][sample];
+                }
+
+                var (place, own) = range.At(columns[p][sample]);
+                weight *= own;
+                return place;
+            }
+
+            Func<int, bool, double> at = Place;
+            for (sample = part * Part; sample < Math.Min(samples.Count, (part + 1) * Part); sample++)
+            {
+                if (isSound)
+                {
+                    // Only the sound vehicles are needed afterwards.
+                    row = vehicles.Good[sample] = new double[row.Length];
+                }
+
+                weight = 1;
+                draw.Into(row, at);
+                samples.Weights[sample] = (float)weight;
+                samples.Solved[sample] = _circuit.TrySolve(row, circuit) && (isSound || vehicles.Samples.Solved[sample]);
+                if (samples.Solved[sample])
+                {
+                    Read(samples, sample, row, vehicles.Good[sample], counts, compared);
+                }
+            }
+        });
+
+        int[] solved = [.. Enumerable.Range(0, samples.Count).Where(i => samples.Solved[i])];
+        for (var t = 0; t < counts.Length; t++)
+        {
+            if (counts[t] >= 0)
+            {
+                AnswerMargins.Measure(_circuit, t, compared[t], counts[t], solved, samples.Decided(t), samples.Margins.AsSpan(FirstMargin[t] - System.Tests.Count, System.Tests[t].Choices.Count + 1));
+            }
+        }
+
+        return samples;
+    }
+
+    // What every test reads on a solved vehicle. Answers that the fault's own chances give have no comparisons: −1.
+    private void Read(FaultSamples samples, int i, double[] row, double[] good, int[] counts, double[][] compared)
+    {
+        var hash = 17;
+        foreach (var fuse in _fuses)
+        {
+            hash = unchecked(hash * 31 + (row[fuse] > 0.5 ? 1 : 0));
+        }
+
+        samples.Blown[i] = hash;
+        for (var t = 0; t < counts.Length; t++)
+        {
+            if (System.Tests[t].Unit is not null)
+            {
+                samples.Keep(t, i, Scales[t].To(_circuit.Number(t, row, good)));
+            }
+            else if (counts[t] >= 0)
+            {
+                samples.Keep(t, i, _circuit.Answer(t, row, good));
+                _circuit.Comparisons(t, row, good, compared[t].AsSpan(counts[t] * i, counts[t]));
+            }
+            else
+            {
+                samples.Keep(t, i, Undecided);
+            }
+        }
+    }
+
+    // The parameters, first those that move the readings of a sound vehicle most.
+    private IEnumerable<int> ByInfluence()
+    {
+        var (prepared, sound) = (new PreparedCircuit(), Of(System.Faults[0]));
+        double[] At(int parameter, double place)
+        {
+            var row = sound.Row((p, _) => p == parameter ? place : 0.5);
+            return _circuit.TrySolve(row, prepared) ? NumbersOf(row, row) : [];
+        }
+
+        return Enumerable.Range(0, System.Parameters.Count).OrderByDescending(p => At(p, 0.1).Zip(At(p, 0.9)).Sum(x => Math.Min(10, Math.Abs(x.First - x.Second))));
+    }
+
+    // How densely to sample what a fault sets a parameter to; null for evenly.
+    private FaultRange? RangeOf(Fault fault, int parameter, PreparedCircuit prepared)
+    {
+        if (!fault.Set.TryGetValue(System.Parameters[parameter].Id, out var set) || set.Kind == Spread.None)
+        {
+            return null;
+        }
+
+        var (good, draw) = (Of(System.Faults[0]).Row((_, _) => 0.5), Of(fault));
+        double[][] rows = [.. Enumerable.Range(0, Parts + 1).Select(k => draw.Row((p, s) => s && p == parameter ? k / (double)Parts : 0.5))];
+        if (!rows.Append(good).All(row => _circuit.TrySolve(row, prepared)))
+        {
+            return null;
+        }
+
+        var answered = Enumerable.Range(0, System.Tests.Count).Where(t => IsDecided(System.Tests[t]) && !fault.Signs.ContainsKey(System.Tests[t].Id)).ToArray();
+        return FaultRange.Of([.. rows.Select(row => NumbersOf(row, good))], [.. rows.Select(row => answered.Select(t => _circuit.Answer(t, row, good)).ToArray())]);
+    }
+
+    private VehicleDraw Of(Fault fault) => new(System, _circuit.Slots, Setting, fault);
+
+    private double[] NumbersOf(double[] row, double[] good) =>
+        [.. Enumerable.Range(0, System.Tests.Count).Where(t => System.Tests[t].Unit is not null).Select(t => Scales[t].To(_circuit.Number(t, row, good)))];
+
+    private IReadOnlyList<FaultDensity> DensitiesOf(Fault fault, FaultSamples samples, FaultSamples good)
+    {
+        var solved = Enumerable.Range(0, samples.Count).Where(i => samples.Solved[i]).ToArray();
+        IEnumerable<float[]> Of(FaultSamples which) =>
+            Enumerable.Range(0, System.Tests.Count).Select(t => System.Tests[t].Unit is null ? new float[solved.Length] : Array.ConvertAll(solved, i => which.Numbers(t)[i])).Concat(which.Margins.Select(m => Array.ConvertAll(solved, i => m[i])));
+        return FaultDensity.Of([.. Of(samples), .. fault.IsIntermittent ? Of(good) : []], Array.ConvertAll(solved, i => (double)samples.Weights[i]), Array.ConvertAll(solved, i => samples.Blown[i]), v => v % Variables >= System.Tests.Count);
     }
 
     private static double[] ChancesOf(FaultTest test, Fault fault)
@@ -205,67 +272,6 @@ public sealed class FaultTable
         return [.. test.Choices.Select(c => Reading.Heard(given.TryGetValue(c.Id, out var chance) ? chance + (unnamed == 0 ? left / n : 0) : left / unnamed, n))];
     }
 
-    // One stratified row of places per parameter, one per value that a fault sets; the second half of the
-    // samples mirrors the first, so that what grows on one side shrinks on the other (a symmetric Latin hypercube; Ye 1998, from memory).
-    private static double[][] Places(int parameters, int samples, int seed)
-    {
-        var random = new Random(seed);
-        var places = new double[2 * parameters][];
-        var half = samples / 2;
-        for (var p = 0; p < places.Length; p++)
-        {
-            var order = Enumerable.Range(0, half).ToArray();
-            random.Shuffle(order);
-            var first = order.Select(o => random.Next(2) == 0 ? o : samples - 1 - o).ToArray();
-            places[p] = [.. first.Concat(first.Select(o => samples - 1 - o)).Select(o => (o + 0.5) / samples)];
-        }
-
-        // With fewer samples than rows there is nothing to take out by.
-        if (places.Length < samples)
-        {
-            Uncorrelate(places, samples);
-        }
-
-        return places;
-    }
-
-    // Takes the chance correlations between the rows out while each stays stratified: ranked Gram-Schmidt, forwards and backwards
-    // (Owen 1994, "Controlling correlations in Latin hypercube samples", from memory).
-    private static void Uncorrelate(double[][] places, int samples)
-    {
-        for (var pass = 0; pass < 6; pass++)
-        {
-            for (var j = 1; j < places.Length; j++)
-            {
-                var at = pass % 2 == 0 ? j : places.Length - 1 - j;
-                var row = places[at].Select(p => p - 0.5).ToArray();
-                for (var k = 0; k < j; k++)
-                {
-                    var other = places[pass % 2 == 0 ? k : places.Length - 1 - k];
-                    var (dot, square) = (0.0, 0.0);
-                    for (var i = 0; i < samples; i++)
-                    {
-                        dot += row[i] * (other[i] - 0.5);
-                        square += (other[i] - 0.5) * (other[i] - 0.5);
-                    }
-
-                    for (var i = 0; i < samples; i++)
-                    {
-                        row[i] -= dot / square * (other[i] - 0.5);
-                    }
-                }
-
-                var order = Enumerable.Range(0, samples).ToArray();
-                Array.Sort(row, order);
-                for (var i = 0; i < samples; i++)
-                {
-                    places[at][order[i]] = (i + 0.5) / samples;
-                }
-            }
-        }
-    }
-
-    private static int Seed(string id) => id.Aggregate(17, (seed, c) => unchecked(seed * 31 + c));
 }
 
 /// <summary>
@@ -284,4 +290,23 @@ public readonly record struct ReadingScale(double Fixed, double Relative)
 
     /// <summary>Back to the base unit.</summary>
     public double From(double scaled) => Relative == 0 ? scaled * Fixed : Math.Sinh(Relative * scaled) * Fixed / Relative;
+}
+
+/// <summary>
+/// How many vehicles are sampled for each fault: the cube of the levels (<see cref="SamplePlaces"/>), odd primes. Where a share hangs on
+/// few of the coarse ones, and for two faults at once, the fine ones are taken (decision 0027).
+/// </summary>
+/// <param name="Coarse">Levels for most faults.</param>
+/// <param name="Fine">Levels where something is rare.</param>
+/// <param name="Shuffling">Seed of the shuffling; null for the one picked for the levels.</param>
+public readonly record struct Sampling(int Coarse, int Fine, int? Shuffling = null)
+{
+    /// <summary>343 and 1,331 vehicles.</summary>
+    public static Sampling Usual { get; } = new(7, 11);
+
+    /// <summary>
+    /// The shuffling with which the shares of answers on the usual 12 V vehicles lie nearest to those of 24,389 samples, of 60 for 7 and
+    /// 11 levels and of 32 for 13 (bench, --shufflings).
+    /// </summary>
+    public static int ShufflingOf(int levels) => levels switch { 7 => 36, 11 => 31, 13 => 20, _ => 36 };
 }

@@ -1,3 +1,4 @@
+using System.Collections.Frozen;
 using System.Globalization;
 
 namespace Screeline.Core.Diagnosis;
@@ -18,18 +19,23 @@ public sealed class FormulaException(string message) : Exception(message);
 public sealed class Formula
 {
     private readonly Func<FormulaValues, double> _value;
-    private readonly Func<double[], double>? _margin;
+    private readonly MarginAt _margin;
 
-    private Formula(string text, Func<FormulaValues, double> value, double? constant, IReadOnlyList<Func<FormulaValues, double>>? comparisons = null, Func<double[], double>? margin = null)
+    private Formula(string text, Func<FormulaValues, double> value, double? constant, IReadOnlySet<int> uses, IReadOnlyList<Func<FormulaValues, double>> comparisons, MarginAt margin)
     {
-        (Text, _value, Constant, Comparisons, _margin) = (text, value, constant, comparisons ?? [], margin);
+        (Text, _value, Constant, Uses, Comparisons, _margin) = (text, value, constant, uses, comparisons, margin);
     }
+
+    private delegate double MarginAt(ReadOnlySpan<double> comparisons);
+
+    /// <summary>The slots of this sample whose values it needs.</summary>
+    public IReadOnlySet<int> Uses { get; }
 
     /// <summary>How far each of its comparisons is from turning: above zero while it holds; positive infinity where two values are equal and are asked to be.</summary>
     public IReadOnlyList<Func<FormulaValues, double>> Comparisons { get; }
 
     /// <summary>How far the whole is from turning, by how far each comparison is: the least of an and, the most of an or.</summary>
-    public double Margin(double[] comparisons) => _margin!(comparisons);
+    public double Margin(ReadOnlySpan<double> comparisons) => _margin(comparisons);
 
     /// <summary>The formula as written.</summary>
     public string Text { get; }
@@ -38,7 +44,7 @@ public sealed class Formula
     public double? Constant { get; }
 
     /// <summary>A plain number.</summary>
-    public static Formula Of(double number) => new(number.ToString("R", CultureInfo.InvariantCulture), _ => number, number, [_ => number != 0 ? double.PositiveInfinity : double.NegativeInfinity], m => m[0]);
+    public static Formula Of(double number) => new(number.ToString("R", CultureInfo.InvariantCulture), _ => number, number, FrozenSet<int>.Empty, [_ => number != 0 ? double.PositiveInfinity : double.NegativeInfinity], m => m[0]);
 
     /// <summary>Its value.</summary>
     public double At(FormulaValues values) => _value(values);
@@ -51,7 +57,7 @@ public sealed class Formula
     {
         var reader = new Reader(text, slot);
         var value = reader.Whole();
-        return new Formula(text, value.Value, double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null, reader.Comparisons, reader.MarginOf(value));
+        return new Formula(text, value.Value, double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null, reader.Uses, reader.Comparisons, reader.MarginOf(value));
     }
 
     // Recursive descent, loosest binding first.
@@ -60,12 +66,14 @@ public sealed class Formula
         private int _at;
 
         // A value, and where it is a truth, how far it is from turning.
-        public readonly record struct Part(Func<FormulaValues, double> Value, Func<double[], double>? Margin);
+        public readonly record struct Part(Func<FormulaValues, double> Value, MarginAt? Margin);
 
         public List<Func<FormulaValues, double>> Comparisons { get; } = [];
 
+        public HashSet<int> Uses { get; } = [];
+
         // A plain number is true when it is not zero.
-        public Func<double[], double> MarginOf(Part part)
+        public MarginAt MarginOf(Part part)
         {
             var value = part.Value;
             return part.Margin ?? Compared(v => value(v) != 0 ? 1 : -1);
@@ -77,7 +85,7 @@ public sealed class Formula
             return Peek() == '\0' ? value : throw Wrong($"“{text[_at..]}” is left over");
         }
 
-        private Func<double[], double> Compared(Func<FormulaValues, double> margin)
+        private MarginAt Compared(Func<FormulaValues, double> margin)
         {
             var at = Comparisons.Count;
             Comparisons.Add(margin);
@@ -269,7 +277,13 @@ public sealed class Formula
 
             var good = name.StartsWith("good.", StringComparison.Ordinal);
             var index = slot(good ? name["good.".Length..] : name) ?? throw Wrong($"“{name}” is not known");
-            return Plain(good ? v => v.Good[index] : v => v.Own[index]);
+            if (good)
+            {
+                return Plain(v => v.Good[index]);
+            }
+
+            Uses.Add(index);
+            return Plain(v => v.Own[index]);
         }
 
         private char Peek()

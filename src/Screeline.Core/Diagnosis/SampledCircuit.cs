@@ -6,10 +6,15 @@ namespace Screeline.Core.Diagnosis;
 public sealed class SampledCircuit
 {
     private readonly FaultSystem _system;
-    private readonly string[] _controls;
+    // The slots of the controls, and their values by state.
+    private readonly int[] _controls;
+    private readonly double[][] _switched;
     private readonly OperatingState[] _order;
     private readonly Placed[] _placed;
-    private readonly Dictionary<string, (int[] Tests, (string, string)[] Pairs)> _pairs;
+    private readonly (int[] Tests, (string Plus, string Minus)[] Pairs)[] _pairs;
+    // By part: its place in the network, and whether a control changes it.
+    private readonly int[] _places;
+    private readonly bool[] _byControl;
     // By test: the choice of each rule, or of each way in which a lamp can glow.
     private readonly int[][] _choices;
 
@@ -20,12 +25,17 @@ public sealed class SampledCircuit
     public SampledCircuit(FaultSystem system)
     {
         _system = system;
-        _controls = [.. system.States.SelectMany(s => s.Controls.Keys).Distinct(StringComparer.Ordinal)];
+        string[] controls = [.. system.States.SelectMany(s => s.Controls.Keys).Distinct(StringComparer.Ordinal)];
         Slots = FaultSystemReader.SlotsOf(system);
+        // What blows when the motor is commanded has blown in every other state as well.
         _order = [.. system.States.OrderByDescending(s => s.Commanded)];
+        _controls = [.. controls.Select(c => Slots[c])];
+        _switched = [.. _order.Select(s => controls.Select(c => s.Controls.GetValueOrDefault(c)).ToArray())];
+        _places = CircuitBuilder.Places(system.Circuit);
+        _byControl = [.. system.Circuit.Select(p => p.Values.Any(v => v.Uses.Overlaps(_controls)))];
         _placed = [.. system.Tests.Select(Place)];
         _choices = [.. system.Tests.Select(ChoicesOf)];
-        _pairs = system.States.ToDictionary(s => s.Id, Pairs, StringComparer.Ordinal);
+        _pairs = [.. _order.Select(Pairs)];
     }
 
     /// <summary>Where quantities stand in a row.</summary>
@@ -34,26 +44,44 @@ public sealed class SampledCircuit
     /// <summary>The network of a row in a state.</summary>
     public Network NetworkOf(double[] row, OperatingState state)
     {
-        foreach (var control in _controls)
-        {
-            row[Slots[control]] = state.Controls.GetValueOrDefault(control);
-        }
-
+        Switch(row, Array.FindIndex(_order, s => s.Id == state.Id));
         return CircuitBuilder.Build(_system.Circuit, row, row[Slots[Slots.Celsius]]);
     }
 
     /// <summary>Solves every operating state and writes what it says into the row; false when one has no solution.</summary>
-    public bool TrySolve(double[] row, IReadOnlyDictionary<string, WarmStart>? warm = null)
+    /// <param name="row">Temperature and parameters.</param>
+    /// <param name="prepared">What sample after sample is solved with, by one thread; null to begin with nothing.</param>
+    public bool TrySolve(double[] row, PreparedCircuit? prepared = null)
     {
+        prepared ??= new PreparedCircuit();
+        var celsius = row[Slots[Slots.Celsius]];
         try
         {
-            // What blows when the motor is commanded has blown in every other state as well.
-            var blown = new HashSet<string>(StringComparer.Ordinal);
-            foreach (var state in _order)
+            bool[]? blown = null;
+            for (var s = 0; s < _order.Length; s++)
             {
-                var solution = Solver.Solve(NetworkOf(row, state), warm?[state.Id], blown);
-                blown.UnionWith(solution.Blown);
-                Read(row, state, solution);
+                Switch(row, s);
+                var circuit = prepared.Circuit ?? Prepare(prepared, CircuitBuilder.Build(_system.Circuit, row, celsius));
+                for (var p = 0; p < _places.Length; p++)
+                {
+                    if (s == 0 || _byControl[p])
+                    {
+                        CircuitBuilder.Put(_system.Circuit[p], _places[p], row, celsius, circuit);
+                    }
+                }
+
+                blown = blown is null ? new bool[circuit.Fuses.Length] : [.. blown];
+                var solution = Solver.Solve(circuit, prepared.Known[s], blown);
+                Slots.Write(row, _order[s].Id, solution);
+                var (tests, probes) = (_pairs[s].Tests, prepared.Probes[s]);
+                if (tests.Length > 0)
+                {
+                    solution.TheveninOhms(probes);
+                    for (var i = 0; i < tests.Length; i++)
+                    {
+                        row[Slots.Instrument(tests[i])] = probes.Ohms[i];
+                    }
+                }
             }
 
             return true;
@@ -68,7 +96,7 @@ public sealed class SampledCircuit
     public static IReadOnlyDictionary<string, double> UsualCurrents(FaultSystem system, VehicleSetting setting, OperatingState state)
     {
         var circuit = new SampledCircuit(system);
-        var row = FaultTable.Draw(system, circuit.Slots, setting, system.Faults[0], (_, _) => 0.5);
+        var row = new VehicleDraw(system, circuit.Slots, setting, system.Faults[0]).Row((_, _) => 0.5);
         return circuit.TrySolve(row)
             ? system.Circuit.Select(p => p.Kind == "relay" ? $"{p.Id}.contact" : p.Id).ToDictionary(id => id, id => row[circuit.Slots.Find($"i.{id}", state.Id)!.Value], StringComparer.Ordinal)
             : new Dictionary<string, double>();
@@ -113,49 +141,48 @@ public sealed class SampledCircuit
         return FaultTable.Undecided;
     }
 
+    /// <summary>How many comparisons decide the answer of a test.</summary>
+    public int ComparisonsOf(int test) => _system.Tests[test] is { Measure: Measure.Lamp } ? 2 : _system.Tests[test].Rules.Sum(r => r.When.Comparisons.Count);
+
     /// <summary>How far each comparison that decides an answer is from turning.</summary>
-    public double[] Comparisons(int test, double[] row, double[] good)
+    public void Comparisons(int test, double[] row, double[] good, Span<double> comparisons)
     {
         var t = _system.Tests[test];
         if (t.Measure == Measure.Lamp)
         {
             var share = Instruments.Share(Math.Abs(Across(test, row)), row[Slots.Instrument(test)], row[Slots[VehicleSetting.Volts]]);
-            return [share - Instruments.DimFrom, share - Instruments.BrightFrom];
+            (comparisons[0], comparisons[1]) = (share - Instruments.DimFrom, share - Instruments.BrightFrom);
+            return;
         }
 
-        var values = new FormulaValues(row, good);
-        var comparisons = new double[t.Rules.Sum(r => r.When.Comparisons.Count)];
-        var at = 0;
+        var (values, at) = (new FormulaValues(row, good), 0);
         foreach (var rule in t.Rules)
         {
-            foreach (var comparison in rule.When.Comparisons)
+            for (var c = 0; c < rule.When.Comparisons.Count; c++)
             {
-                comparisons[at++] = comparison(values);
+                comparisons[at++] = rule.When.Comparisons[c](values);
             }
         }
-
-        return comparisons;
     }
 
     /// <summary>How far each answer, and last that none is decided, is from turning.</summary>
-    public double[] Margins(int test, double[] comparisons)
+    public void Margins(int test, ReadOnlySpan<double> comparisons, Span<double> margins)
     {
         var t = _system.Tests[test];
-        var margins = new double[t.Choices.Count + 1];
-        Array.Fill(margins, double.NegativeInfinity);
+        margins.Fill(double.NegativeInfinity);
         if (t.Measure == Measure.Lamp)
         {
             margins[_choices[test][(int)Glow.Dark]] = -comparisons[0];
             margins[_choices[test][(int)Glow.Dim]] = Math.Min(comparisons[0], -comparisons[1]);
             margins[_choices[test][(int)Glow.Bright]] = comparisons[1];
-            return margins;
+            return;
         }
 
         var (before, at) = (double.NegativeInfinity, 0);
         for (var r = 0; r < t.Rules.Count; r++)
         {
             var rule = t.Rules[r];
-            var own = rule.When.Margin(comparisons[at..(at + rule.When.Comparisons.Count)]);
+            var own = rule.When.Margin(comparisons.Slice(at, rule.When.Comparisons.Count));
             at += rule.When.Comparisons.Count;
             var choice = _choices[test][r];
             margins[choice] = Math.Max(margins[choice], Math.Min(own, -before));
@@ -163,7 +190,6 @@ public sealed class SampledCircuit
         }
 
         margins[^1] = -before;
-        return margins;
     }
 
     private static int[] ChoicesOf(FaultTest test)
@@ -174,15 +200,19 @@ public sealed class SampledCircuit
 
     private double Across(int test, double[] row) => row[_placed[test].PlusSlot] - row[_placed[test].MinusSlot];
 
-    private void Read(double[] row, OperatingState state, Solution solution)
+    private void Switch(double[] row, int state)
     {
-        Slots.Write(row, state.Id, solution);
-        var (tests, pairs) = _pairs[state.Id];
-        var behind = pairs.Length == 0 ? [] : solution.TheveninOhms(pairs);
-        for (var i = 0; i < tests.Length; i++)
+        for (var c = 0; c < _controls.Length; c++)
         {
-            row[Slots.Instrument(tests[i])] = behind[i];
+            row[_controls[c]] = _switched[state][c];
         }
+    }
+
+    private Circuit Prepare(PreparedCircuit prepared, Network network)
+    {
+        var circuit = new Circuit(network);
+        (prepared.Circuit, prepared.Known, prepared.Probes) = (circuit, [.. _order.Select(_ => new Dictionary<ulong, double[]>())], [.. _pairs.Select(p => circuit.Probe(p.Pairs))]);
+        return circuit;
     }
 
     private (int[] Tests, (string, string)[] Pairs) Pairs(OperatingState state)
@@ -206,4 +236,18 @@ public sealed class SampledCircuit
         string Node(int probe) => _system.Points.First(p => p.Id == test.Probes[probe]).Node;
         return new Placed(Node(0), Node(1), Slots.Find($"v.{Node(0)}", test.State.Id)!.Value, Slots.Find($"v.{Node(1)}", test.State.Id)!.Value, -1);
     }
+}
+
+/// <summary>
+/// A system's circuit as one thread solves it for sample after sample: parts keep their places and only values change. What was
+/// found before is where a search begins, never what it ends with.
+/// </summary>
+public sealed class PreparedCircuit
+{
+    internal Circuit? Circuit { get; set; }
+
+    // By state: voltages by the state of relays and fuses, and the instruments that are placed.
+    internal Dictionary<ulong, double[]>[] Known { get; set; } = [];
+
+    internal Probes[] Probes { get; set; } = [];
 }

@@ -34,9 +34,9 @@ document.addEventListener("alpine:init", () => {
   }, true);
 
   // After an entry is kept the hand is needed at what comes next: a field that waits, an open check, else the main action.
-  document.addEventListener("htmx:after:swap", () => {
-    // While a map is edited only what is told about it changes; the hand stays in its field.
-    if (document.activeElement?.closest("#map-form")) {
+  document.addEventListener("htmx:after:swap", (event) => {
+    // While one types only the answer beside the fields changes; the hand stays in its field, and the page where it is.
+    if (event.detail?.ctx?.sourceEvent?.type === "input") {
       return;
     }
     const fault = document.querySelector("#frame .fault:not(:empty), #refusal");

@@ -1,0 +1,145 @@
+using Screeline.Core.Diagnosis;
+
+namespace Screeline.Core.Tests;
+
+/// <summary>Where sampled vehicles lie. The properties of orthogonal arrays are from memory (Hedayat, Sloane, Stufken 1999).</summary>
+public class SamplingTests
+{
+    [Theory]
+    [InlineData(3)]
+    [InlineData(5)]
+    [InlineData(7)]
+    [InlineData(11)]
+    public void Every_column_takes_each_place_once_and_each_row_has_its_mirror_image(int levels)
+    {
+        var columns = SamplePlaces.Of(levels * levels + levels + 4, levels, 1);
+        var rows = levels * levels * levels;
+        foreach (var column in columns)
+        {
+            Assert.Equal(Enumerable.Range(0, rows).Select(i => (i + 0.5) / rows), column.Order(), (a, b) => Math.Abs(a - b) < 1e-12);
+        }
+
+        string Row(int row, bool mirrored) => string.Join(' ', columns.Select(c => (int)(rows * (mirrored ? 1 - c[row] : c[row]))));
+        Assert.Equal(Enumerable.Range(0, rows).Select(r => Row(r, false)).ToHashSet(), Enumerable.Range(0, rows).Select(r => Row(r, true)).ToHashSet());
+    }
+
+    /// <summary>Strength two: any two columns take each pair of levels equally often.</summary>
+    [Theory]
+    [InlineData(3)]
+    [InlineData(5)]
+    [InlineData(7)]
+    public void Two_columns_take_each_pair_of_levels_equally_often(int levels)
+    {
+        var columns = SamplePlaces.Of(levels * levels + levels + 1, levels, 2);
+        for (var a = 0; a < columns.Length; a++)
+        {
+            for (var b = 0; b < a; b++)
+            {
+                Assert.All(columns[a].Zip(columns[b]).CountBy(x => (Level(x.First, levels), Level(x.Second, levels))), pair => Assert.Equal(levels, pair.Value));
+            }
+        }
+    }
+
+    /// <summary>Strength three on the conic: any three columns take each triple of levels once.</summary>
+    [Theory]
+    [InlineData(3)]
+    [InlineData(5)]
+    [InlineData(7)]
+    public void Three_of_the_first_columns_take_each_triple_of_levels_once(int levels)
+    {
+        var columns = SamplePlaces.Of(levels + 1, levels, 3);
+        for (var a = 0; a < columns.Length; a++)
+        {
+            for (var b = 0; b < a; b++)
+            {
+                for (var c = 0; c < b; c++)
+                {
+                    var triples = Enumerable.Range(0, columns[0].Length).Select(r => (Level(columns[a][r], levels), Level(columns[b][r], levels), Level(columns[c][r], levels)));
+                    Assert.Equal(columns[0].Length, triples.Distinct().Count());
+                }
+            }
+        }
+    }
+
+    /// <summary>What two parameters do together is averaged with far less chance than by as many plain draws.</summary>
+    [Fact]
+    public void What_two_parameters_do_together_is_averaged_well()
+    {
+        // The mean of (x - 1/2)(y - 1/2) is 0, that of its square 1/144.
+        var columns = SamplePlaces.Of(20, 7, 4);
+        var products = from a in Enumerable.Range(0, columns.Length) from b in Enumerable.Range(0, a) select columns[a].Zip(columns[b], (x, y) => (x - 0.5) * (y - 0.5)).ToArray();
+        double Deviation(Func<double[], double> error) => Math.Sqrt(products.Average(p => error(p) * error(p)));
+        // Plain draws deviate by 1/12 and by the root of (144/80)² - 1 over the root of 343: 0.0045 and 0.081.
+        Assert.True(Deviation(p => p.Average()) < 0.0045 / 3, $"{Deviation(p => p.Average())}");
+        Assert.True(Deviation(p => 144 * p.Average(x => x * x) - 1) < 0.081 / 3, $"{Deviation(p => 144 * p.Average(x => x * x) - 1)}");
+    }
+
+    [Theory]
+    [InlineData(0)]
+    [InlineData(2)]
+    [InlineData(6)]
+    [InlineData(9)]
+    public void Levels_are_an_odd_prime(int levels) =>
+        Assert.Equal("levels", Assert.Throws<ArgumentOutOfRangeException>(() => SamplePlaces.Of(3, levels, 1)).ParamName);
+
+    /// <summary>Whatever the density, weights make up for it: averages over the range stay what they are.</summary>
+    [Fact]
+    public void Weights_make_up_for_the_density_of_a_range()
+    {
+        var random = new Random(5);
+        for (var i = 0; i < 50; i++)
+        {
+            var numbers = Enumerable.Range(0, 17).Select(_ => new[] { random.NextDouble() * random.Next(40) }).ToArray();
+            var answers = Enumerable.Range(0, 17).Select(k => new[] { (byte)(k * random.NextDouble() > 6 ? 1 : 0) }).ToArray();
+            var range = FaultRange.Of(numbers, answers);
+            var drawn = Enumerable.Range(0, 20_000).Select(k => range.At((k + 0.5) / 20_000)).ToArray();
+            Assert.Equal(1, drawn.Average(d => d.Weight), 2);
+            Assert.Equal(1.0 / 3, drawn.Average(d => d.Weight * d.Place * d.Place), 2);
+            Assert.All(drawn, d => Assert.InRange(d.Place, 0, 1));
+            Assert.Equal(drawn.Select(d => d.Place).Order(), drawn.Select(d => d.Place));
+        }
+    }
+
+    [Fact]
+    public void A_range_is_sampled_most_where_answers_turn_and_evenly_where_nothing_changes()
+    {
+        byte[][] Turning(int at) => [.. Enumerable.Range(0, 17).Select(k => new[] { (byte)(k > at ? 1 : 0) })];
+        double[][] still = [.. Enumerable.Range(0, 17).Select(_ => new[] { 3.0 })];
+        var range = FaultRange.Of(still, Turning(2));
+        var places = Enumerable.Range(0, 1000).Select(k => range.At((k + 0.5) / 1000)).ToArray();
+        Assert.True(places.Count(p => p.Place is > 2 / 16.0 and < 3 / 16.0) > 2 * 1000 / 16);
+        Assert.All(places.Where(p => p.Place is > 2 / 16.0 and < 3 / 16.0), p => Assert.True(p.Weight < 0.5));
+
+        var even = FaultRange.Of(still, Turning(99));
+        Assert.All(Enumerable.Range(0, 100).Select(k => (Drawn: k / 100.0, Got: even.At(k / 100.0))), x =>
+        {
+            Assert.Equal(x.Drawn, x.Got.Place, 9);
+            Assert.Equal(1, x.Got.Weight, 9);
+        });
+    }
+
+    /// <summary>Where something is answered, or a fuse blown, in less than a tenth, and where two things are set, the fine sampling is taken.</summary>
+    [Theory]
+    [MemberData(nameof(SystemTests.Families), MemberType = typeof(SystemTests))]
+    public void What_is_rare_is_sampled_by_more_vehicles(string family)
+    {
+        var system = JobStory.Library.System(family)!;
+        var table = FaultTable.Build(system, VehicleSetting.Usual.With(VehicleSetting.Volts, 12), new Sampling(5, 7));
+        Assert.Equal(343, table.Samples[0].Count);
+        Assert.Contains(table.Samples, s => s.Count == 125);
+        for (var f = 1; f < system.Faults.Count; f++)
+        {
+            var samples = table.Samples[f];
+            Assert.Equal(table.Applies[f], samples.Count > 0);
+            if (samples.Count == 125)
+            {
+                Assert.True(system.Faults[f].Set.Count(s => s.Value.Kind != Spread.None) < 2);
+                Assert.All(table.Densities[f], d => Assert.InRange(d.Share, 0.1, 1));
+                Assert.All(Enumerable.Range(0, system.Tests.Count).Where(t => system.Tests[t].Unit is null), t =>
+                    Assert.All(Enumerable.Range(0, samples.Count).GroupBy(i => samples.Decided(t)[i]), a => Assert.InRange(a.Sum(i => samples.Weights[i]) / samples.Weights.Sum(), 0.0999, 1)));
+            }
+        }
+    }
+
+    private static int Level(double place, int levels) => (int)(place * levels);
+}
