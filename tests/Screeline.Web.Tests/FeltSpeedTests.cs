@@ -11,7 +11,7 @@ public sealed class Alone
 [Collection(Alone.Name)]
 public sealed class FeltSpeedTests(Site site)
 {
-    private static readonly string[] Main = ["/", "/jobs/8/complaint", "/jobs/7/find", "/jobs/12/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/9/refit", "/jobs/6/prove", "/jobs/6/hand-back", "/jobs/1/sheet", "/jobs/5/prepare", "/library", "/library/words", "/library/maps/tideway-starter", "/bench/torque", "/bench/wiper?park0=22&park1=19"];
+    internal static readonly string[] Main = ["/", "/jobs/8/complaint", "/jobs/7/find", "/jobs/12/find", "/jobs/4/way-in", "/jobs/5/take-apart", "/jobs/9/refit", "/jobs/6/prove", "/jobs/6/hand-back", "/jobs/1/sheet", "/jobs/5/prepare", "/library", "/library/words", "/library/maps/tideway-starter", "/bench/torque", "/bench/wiper?park0=22&park1=19"];
 
     // Largest paint (ms), sum of layout shifts, bytes over the wire, and what moved, two frames after everything has loaded.
     private const string Measure = """
