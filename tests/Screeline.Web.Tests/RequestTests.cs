@@ -59,6 +59,30 @@ public sealed class RequestTests(Site site)
         Assert.Equal(before, await CountAsync());
     }
 
+    [Theory]
+    [InlineData("/favicon.ico", "image")]
+    [InlineData("/jobs/5/take-apart", "image")]
+    [InlineData("/nowhere.css", "style")]
+    [InlineData("/", "manifest")]
+    public async Task What_a_browser_asks_for_by_itself_brings_no_other_cookie_for_forms(string path, string wanted)
+    {
+        using var client = new HttpClient(new HttpClientHandler { UseCookies = false, AllowAutoRedirect = false }) { BaseAddress = site.Address };
+        client.DefaultRequestHeaders.Add("Sec-Fetch-Dest", wanted);
+        using var answer = await client.GetAsync(new Uri(path, UriKind.Relative), TestContext.Current.CancellationToken);
+        Assert.Equal(HttpStatusCode.Unauthorized, answer.StatusCode);
+        Assert.False(answer.Headers.Contains("Set-Cookie"));
+    }
+
+    [Fact]
+    public async Task The_cookie_for_forms_outlives_a_sign_in()
+    {
+        using var client = new HttpClient(new HttpClientHandler { UseCookies = false }) { BaseAddress = site.Address };
+        using var answer = await client.GetAsync(new Uri("/sign-in", UriKind.Relative), TestContext.Current.CancellationToken);
+        var cookie = Assert.Single(answer.Headers.GetValues("Set-Cookie"), c => c.StartsWith("screeline-form=", StringComparison.Ordinal));
+        var age = Assert.Single(cookie.Split(';'), part => part.Trim().StartsWith("max-age=", StringComparison.Ordinal)).Split('=')[1];
+        Assert.True(TimeSpan.FromSeconds(long.Parse(age, System.Globalization.CultureInfo.InvariantCulture)) > SignIn.Signed.Shift);
+    }
+
     public static TheoryData<string, string, string> BrokenForms => new()
     {
         { "entry", "nonsense", "" }, { "entry", "", "" }, { "based_on", "nonsense", "" }, { "based_on", "-5", "" }, { "based_on", "99999", "" },

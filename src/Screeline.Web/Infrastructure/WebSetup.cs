@@ -93,6 +93,9 @@ public static class WebSetup
         services.AddAntiforgery(options =>
         {
             options.Cookie.Name = "screeline-form";
+            // It outlives every sign-in: were it gone when a browser opens several pages at once, each would bring one of its own, and
+            // what is sent from any but the last would be turned away.
+            options.Cookie.MaxAge = TimeSpan.FromDays(400);
             options.Cookie.SameSite = SameSiteMode.Strict;
             options.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
             options.FormFieldName = "form-token";

@@ -100,6 +100,14 @@ public static class SignInSetup
             return context.Response.WriteAsJsonAsync(new { error = "Nobody is signed in. Sign in at /sign-in, or send a token." });
         }
 
+        // A picture, a style or an icon that a browser asks for by itself is no page: sent on to the form, its answer would bring
+        // another cookie for forms than the page has that the person looks at.
+        if (context.Request.Headers["Sec-Fetch-Dest"].ToString() is not ("" or "document" or "empty"))
+        {
+            context.Response.StatusCode = StatusCodes.Status401Unauthorized;
+            return Task.CompletedTask;
+        }
+
         var back = HttpMethods.IsGet(context.Request.Method) ? context.Request.Path + context.Request.QueryString : "/";
         context.Response.Redirect($"/sign-in?back={Uri.EscapeDataString(back)}");
         return Task.CompletedTask;
