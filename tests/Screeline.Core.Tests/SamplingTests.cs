@@ -9,6 +9,7 @@ public class SamplingTests
     [InlineData(3)]
     [InlineData(5)]
     [InlineData(7)]
+    [InlineData(9)]
     [InlineData(11)]
     public void Every_column_takes_each_place_once_and_each_row_has_its_mirror_image(int levels)
     {
@@ -28,6 +29,7 @@ public class SamplingTests
     [InlineData(3)]
     [InlineData(5)]
     [InlineData(7)]
+    [InlineData(9)]
     public void Two_columns_take_each_pair_of_levels_equally_often(int levels)
     {
         var columns = SamplePlaces.Of(levels * levels + levels + 1, levels, 2);
@@ -45,6 +47,7 @@ public class SamplingTests
     [InlineData(3)]
     [InlineData(5)]
     [InlineData(7)]
+    [InlineData(9)]
     public void Three_of_the_first_columns_take_each_triple_of_levels_once(int levels)
     {
         var columns = SamplePlaces.Of(levels + 1, levels, 3);
@@ -77,9 +80,12 @@ public class SamplingTests
     [Theory]
     [InlineData(0)]
     [InlineData(2)]
+    [InlineData(1)]
+    [InlineData(4)]
     [InlineData(6)]
-    [InlineData(9)]
-    public void Levels_are_an_odd_prime(int levels) =>
+    [InlineData(25)]
+    [InlineData(27)]
+    public void There_must_be_a_field_of_so_many_levels(int levels) =>
         Assert.Equal("levels", Assert.Throws<ArgumentOutOfRangeException>(() => SamplePlaces.Of(3, levels, 1)).ParamName);
 
     /// <summary>Whatever the density, weights make up for it: averages over the range stay what they are.</summary>

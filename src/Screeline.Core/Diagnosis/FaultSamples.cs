@@ -51,15 +51,31 @@ public sealed class FaultSamples
 
     /// <summary>
     /// Whether a share hangs on few of these vehicles: something that can be answered, or a set of fuses that can be blown, is there in
-    /// less than a tenth of them.
+    /// less than a tenth of those that were solved so far.
     /// </summary>
     internal bool HasRare
     {
         get
         {
-            var whole = Weights.Where((_, i) => Solved[i]).Sum();
-            bool IsRare(Func<int, bool> which) => Enumerable.Range(0, Count).Where(i => Solved[i] && which(i)).Sum(i => Weights[i]) is > 0 and var part && part < Rare * whole;
-            return Blown.Distinct().Any(b => IsRare(i => Blown[i] == b)) || _decided.Any(answers => answers.Distinct().Any(a => IsRare(i => answers[i] == a)));
+            int[] solved = [.. Enumerable.Range(0, Count).Where(i => Solved[i])];
+            var whole = solved.Sum(i => Weights[i]);
+            bool IsRare(float part) => part > 0 && part < Rare * whole;
+            var parts = new float[byte.MaxValue + 1];
+            foreach (var answers in _decided.Where(d => d.Length > 0))
+            {
+                Array.Clear(parts);
+                foreach (var i in solved)
+                {
+                    parts[answers[i]] += Weights[i];
+                }
+
+                if (parts.Any(IsRare))
+                {
+                    return true;
+                }
+            }
+
+            return solved.GroupBy(i => Blown[i]).Any(group => IsRare(group.Sum(i => Weights[i])));
         }
     }
 }

@@ -16,7 +16,7 @@ public sealed class FaultTable
     // Into how many parts a fault's range is divided to see where readings change.
     private const int Parts = 16;
 
-    // How many vehicles one thread solves one after the other.
+    // How many vehicles, at most, one thread solves one after the other.
     private const int Part = 343;
 
     private readonly SampledCircuit _circuit;
@@ -73,7 +73,7 @@ public sealed class FaultTable
     /// <param name="system">The family.</param>
     /// <param name="setting">The vehicle; must have no faults.</param>
     /// <param name="sampling">How many vehicles; the usual sampling when null.</param>
-    /// <exception cref="ArgumentOutOfRangeException">A number of levels is not an odd prime.</exception>
+    /// <exception cref="ArgumentOutOfRangeException">There is no field of so many levels (<see cref="SamplePlaces"/>).</exception>
     public static FaultTable Build(FaultSystem system, VehicleSetting setting, Sampling? sampling = null)
     {
         var (coarse, fine, shuffling) = sampling ?? Sampling.Usual;
@@ -85,9 +85,7 @@ public sealed class FaultTable
         {
             var f = system.Faults[fault];
             samples[fault] = !table.Applies[fault] ? new FaultSamples(system, 0, 0)
-                : f.Set.Count(s => s.Value.Kind != Spread.None) > 1 ? table.Fill(f, many)
-                : table.Fill(f, few) is { HasRare: false } enough ? enough
-                : table.Fill(f, many);
+                : (f.Set.Count(s => s.Value.Kind != Spread.None) > 1 ? null : table.FillUnlessRare(f, few)) ?? table.Fill(f, many);
             densities[fault] = table.DensitiesOf(f, samples[fault], samples[fault].Count == few.Count ? few.Samples : many.Samples);
         }
 
@@ -130,7 +128,12 @@ public sealed class FaultTable
     }
 
     // Simulates the fault in every sampled vehicle.
-    private FaultSamples Fill(Fault f, Vehicles vehicles)
+    private FaultSamples Fill(Fault f, Vehicles vehicles) => Fill(f, vehicles, false)!;
+
+    // Null as soon as something proves to be rare under it: mostly after the first part.
+    private FaultSamples? FillUnlessRare(Fault f, Vehicles vehicles) => Fill(f, vehicles, true);
+
+    private FaultSamples? Fill(Fault f, Vehicles vehicles, bool unlessRare)
     {
         var samples = new FaultSamples(System, vehicles.Count, Variables - System.Tests.Count);
         var prepared = new PreparedCircuit();
@@ -140,8 +143,10 @@ public sealed class FaultTable
         var counts = System.Tests.Select((test, t) => IsDecided(test) && !f.Signs.ContainsKey(test.Id) ? _circuit.ComparisonsOf(t) : -1).ToArray();
         var compared = counts.Select(c => new double[Math.Max(0, c) * samples.Count]).ToArray();
         var (draw, isSound) = (Of(f), f == System.Faults[0]);
-        // Part by part, always the same parts: each begins its searches anew, and the table is the same on however many cores.
-        Parallel.For(0, (samples.Count + Part - 1) / Part, part =>
+        // Part by part, always the same parts: each begins its searches anew, and the table is the same on however many cores. A part is
+        // every so many-th vehicle, so that each goes over all the ranges.
+        var parts = (samples.Count + Part - 1) / Part;
+        void Simulate(int part)
         {
             var (circuit, row) = (new PreparedCircuit(), new double[_circuit.Slots.Count]);
             var (sample, weight) = (0, 1.0);
@@ -158,7 +163,7 @@ public sealed class FaultTable
             }
 
             Func<int, bool, double> at = Place;
-            for (sample = part * Part; sample < Math.Min(samples.Count, (part + 1) * Part); sample++)
+            for (sample = part; sample < samples.Count; sample += parts)
             {
                 if (isSound)
                 {
@@ -175,7 +180,22 @@ public sealed class FaultTable
                     Read(samples, sample, row, vehicles.Good[sample], counts, compared);
                 }
             }
-        });
+        }
+
+        if (unlessRare)
+        {
+            Simulate(0);
+            if (samples.HasRare)
+            {
+                return null;
+            }
+        }
+
+        Parallel.For(unlessRare ? 1 : 0, parts, Simulate);
+        if (unlessRare && samples.HasRare)
+        {
+            return null;
+        }
 
         int[] solved = [.. Enumerable.Range(0, samples.Count).Where(i => samples.Solved[i])];
         for (var t = 0; t < counts.Length; t++)
@@ -293,20 +313,20 @@ public readonly record struct ReadingScale(double Fixed, double Relative)
 }
 
 /// <summary>
-/// How many vehicles are sampled for each fault: the cube of the levels (<see cref="SamplePlaces"/>), odd primes. Where a share hangs on
-/// few of the coarse ones, and for two faults at once, the fine ones are taken (decision 0027).
+/// How many vehicles are sampled for each fault: the cube of the levels (<see cref="SamplePlaces"/>). Where a share hangs on
+/// few of the coarse ones, and for two faults at once, the fine ones are taken (decisions 0027, 0028).
 /// </summary>
 /// <param name="Coarse">Levels for most faults.</param>
 /// <param name="Fine">Levels where something is rare.</param>
 /// <param name="Shuffling">Seed of the shuffling; null for the one picked for the levels.</param>
 public readonly record struct Sampling(int Coarse, int Fine, int? Shuffling = null)
 {
-    /// <summary>343 and 1,331 vehicles.</summary>
-    public static Sampling Usual { get; } = new(7, 11);
+    /// <summary>729 and 2,197 vehicles.</summary>
+    public static Sampling Usual { get; } = new(9, 13);
 
     /// <summary>
-    /// The shuffling with which the shares of answers on the usual 12 V vehicles lie nearest to those of 24,389 samples, of 60 for 7 and
-    /// 11 levels and of 32 for 13 (bench, --shufflings).
+    /// The shuffling with which the shares of answers on the usual 12 V vehicles lie nearest to those of 24,389 samples, of 60 for 7, 9
+    /// and 11 levels and of 32 for 13 (bench, --shufflings).
     /// </summary>
-    public static int ShufflingOf(int levels) => levels switch { 7 => 36, 11 => 31, 13 => 20, _ => 36 };
+    public static int ShufflingOf(int levels) => levels switch { 9 => 41, 11 => 31, 13 => 20, _ => 36 };
 }
