@@ -64,6 +64,13 @@ public class SamplingTests
         }
     }
 
+    /// <summary>Columns laid out once serve whoever wants fewer.</summary>
+    [Theory]
+    [InlineData(7)]
+    [InlineData(9)]
+    public void Fewer_columns_are_the_first_of_more(int levels) =>
+        Assert.Equal(SamplePlaces.Of(64, levels, 5)[..20], SamplePlaces.Of(20, levels, 5));
+
     /// <summary>What two parameters do together is averaged with far less chance than by as many plain draws.</summary>
     [Fact]
     public void What_two_parameters_do_together_is_averaged_well()

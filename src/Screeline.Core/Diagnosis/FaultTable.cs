@@ -116,7 +116,7 @@ public sealed class FaultTable
     {
         // The best columns are for what faults set and for what bears on readings most.
         var sets = System.Faults.Max(f => f.Set.Count);
-        var columns = SamplePlaces.Of(sets + order.Length, levels, shuffling ?? Sampling.ShufflingOf(levels));
+        var columns = Sampling.PlacesOf(levels, shuffling, sets + order.Length);
         var vehicles = new Vehicles(columns[0].Length, columns[..sets], new double[order.Length][], new double[columns[0].Length][]);
         for (var k = 0; k < order.Length; k++)
         {
@@ -329,4 +329,13 @@ public readonly record struct Sampling(int Coarse, int Fine, int? Shuffling = nu
     /// and 11 levels and of 32 for 13 (bench, --shufflings).
     /// </summary>
     public static int ShufflingOf(int levels) => levels switch { 9 => 41, 11 => 31, 13 => 20, _ => 36 };
+
+    // Places that are usual are the same for every vehicle: laid out once.
+    private const int Columns = 64;
+    private static readonly ConcurrentDictionary<int, double[][]> Laid = new();
+
+    /// <summary>The places of so many columns, not to be written to.</summary>
+    internal static double[][] PlacesOf(int levels, int? shuffling, int columns) =>
+        shuffling is null && columns <= Columns && (levels == Usual.Coarse || levels == Usual.Fine) ? Laid.GetOrAdd(levels, l => SamplePlaces.Of(Columns, l, ShufflingOf(l)))[..columns]
+        : SamplePlaces.Of(columns, levels, shuffling ?? ShufflingOf(levels));
 }

@@ -58,9 +58,10 @@ public static class SamplePlaces
 
         var places = new double[rows];
         places[0] = 0.5;
+        var bands = Enumerable.Range(1, rows - 1).ToLookup(Band);
         for (var band = 0; band <= half; band++)
         {
-            var inside = Enumerable.Range(1, rows - 1).Where(r => Band(r) == band && (band > 0 || r < Mirror(r))).ToArray();
+            var inside = bands[band].Where(r => band > 0 || r < Mirror(r)).ToArray();
             random.Shuffle(inside);
             var start = band == 0 ? 1 : band * square - square / 2;
             for (var k = 0; k < inside.Length; k++)
