@@ -124,4 +124,20 @@ public sealed class LookTests(Site site)
 
         return Path.Combine(folder.FullName, "tests/Screeline.Web.Tests");
     }
+
+    /// <summary>The narrowest screen that WCAG 2.2 asks for (1.4.10, 320 px): nothing is wider, and the places stand apart.</summary>
+    [Theory]
+    [InlineData("/")]
+    [InlineData("/library")]
+    [InlineData("/bench/torque")]
+    public void The_places_fit_the_narrowest_screen(string view)
+    {
+        using var b = new Browser(site, 320, 640);
+        b.Open(view);
+        Assert.Equal(320, b.Script<long>("return document.documentElement.scrollWidth"));
+        Assert.True(b.Number("""
+            const ends = [...document.querySelectorAll('.band-places a')].map((a) => { const r = document.createRange(); r.selectNodeContents(a); return r.getBoundingClientRect(); });
+            return Math.min(...ends.slice(1).map((r, i) => r.left - ends[i].right));
+            """) >= 4);
+    }
 }
