@@ -52,12 +52,12 @@ internal sealed class Circuit
         }
 
         (_relays, _rated) = ([.. network.Relays], [.. network.Fuses]);
-        Newton = new NewtonRoom(KeptCount);
+        (Newton, NoVolts, NoRelays) = (new NewtonRoom(KeptCount), new double[KeptCount], new bool[_relays.Length]);
         for (var e = 0; e < _elements.Count; e++)
         {
             if (network.Elements[e].Ohmic is { } ohmic)
             {
-                Take(e, ohmic.Siemens, ohmic.Driven);
+                Take(e, new PartValues(ohmic.Siemens, ohmic.Driven));
             }
         }
 
@@ -73,31 +73,61 @@ internal sealed class Circuit
     /// <summary>Arrays for Newton's method, used again from solution to solution.</summary>
     public NewtonRoom Newton { get; }
 
+    /// <summary>All kept nodes at ground, not to be written to.</summary>
+    public double[] NoVolts { get; }
+
+    /// <summary>No relay, not to be written to.</summary>
+    public bool[] NoRelays { get; }
+
     /// <summary>Its relays with their values.</summary>
     public ReadOnlySpan<Relay> Relays => _relays;
 
     /// <summary>Its fuses with their values.</summary>
     public ReadOnlySpan<Fuse> Fuses => _rated;
 
-    /// <summary>Gives an ohmic element, by its place in the network, another conductance (S) and what it drives out of its first node (A).</summary>
-    public void Take(int element, double siemens, double driven)
+    /// <summary>Gives a part other values.</summary>
+    /// <param name="place">Its place among the network's elements, its relays or its fuses.</param>
+    /// <param name="values">The values.</param>
+    /// <returns>Whether that changes it.</returns>
+    public bool Take(int place, PartValues values)
     {
-        var branch = (Branch)_elements[element];
-        (branch.Siemens, branch.Driven) = (siemens, driven);
+        switch (values.Made)
+        {
+            case null when _elements[place] is Branch branch:
+                if (branch.Siemens == values.Siemens && branch.Driven == values.Driven)
+                {
+                    return false;
+                }
+
+                (branch.Siemens, branch.Driven) = (values.Siemens, values.Driven);
+                return true;
+            case Relay relay:
+                if (_relays[place].Equals(relay))
+                {
+                    return false;
+                }
+
+                (_relays[place], _coils[place].Siemens) = (relay, 1 / relay.CoilOhms);
+                return true;
+            case Fuse fuse:
+                if (_rated[place].Equals(fuse))
+                {
+                    return false;
+                }
+
+                _rated[place] = fuse;
+                return true;
+            default:
+                var (part, element) = ((Part)_elements[place], (Element)values.Made!);
+                if (part.Element.Equals(element))
+                {
+                    return false;
+                }
+
+                part.Element = element;
+                return true;
+        }
     }
-
-    /// <summary>Gives an element that is not ohmic other values.</summary>
-    public void Take(int element, Element values) => ((Part)_elements[element]).Element = values;
-
-    /// <summary>Gives a relay other values.</summary>
-    public void Take(int relay, Relay values)
-    {
-        _relays[relay] = values;
-        _coils[relay].Siemens = 1 / values.CoilOhms;
-    }
-
-    /// <summary>Gives a fuse other values.</summary>
-    public void Take(int fuse, Fuse values) => _rated[fuse] = values;
 
     /// <summary>Sets contacts and fuses.</summary>
     public void Set(bool[] pulled, bool[] blown)
@@ -116,16 +146,19 @@ internal sealed class Circuit
     /// <summary>Takes out the nodes where only ohmic parts meet, as contacts and fuses are set, with a leak from every node to ground (S).</summary>
     public void Reduce(double leak) => _mesh.Reduce(leak);
 
-    /// <summary>How far the currents at each kept node are from balance, and how that changes with each voltage (by columns).</summary>
-    public void Assemble(double[] v, double[] residual, double[] jacobian)
+    /// <summary>Works out how far the currents at each kept node are from balance, and how that changes with each voltage.</summary>
+    public void Assemble(double[] v)
     {
+        var (residual, jacobian) = (Newton.Residual, Newton.Jacobian);
+        Newton.Assembled(v);
         _mesh.Assemble(v, residual, jacobian);
         foreach (var part in _bent)
         {
-            var (currents, places) = (part.Evaluate(v, part.Places), part.Places);
+            var (currents, conductances, places) = (part.Evaluate(v, part.Places), part.Conductances, part.Places);
             for (var row = 0; row < places.Length; row++)
             {
-                if (places[row] is not (>= 0 and var at))
+                var at = places[row];
+                if (at < 0)
                 {
                     continue;
                 }
@@ -133,9 +166,9 @@ internal sealed class Circuit
                 residual[at] += currents[row];
                 for (var column = 0; column < places.Length; column++)
                 {
-                    if (places[column] is >= 0 and var other)
+                    if (places[column] >= 0)
                     {
-                        jacobian[at + v.Length * other] += part.Conductances[row, column];
+                        jacobian[at + v.Length * places[column]] += conductances[row * places.Length + column];
                     }
                 }
             }
@@ -159,18 +192,18 @@ internal sealed class Circuit
             room.Trial[k] = voltages[_mesh.Kept[k]];
         }
 
-        Assemble(room.Trial, room.Residual, room.Jacobian);
+        // Mostly they have just been found, and Newton's method has left what it assembled there.
+        if (!room.IsAssembledAt(room.Trial))
+        {
+            Assemble(room.Trial);
+        }
+
         for (var p = 0; p < pairs.Length; p++)
         {
             _mesh.Forward(pairs[p].From, pairs[p].To, probes.Driven.AsSpan(all * p, all), probes.Kept.AsSpan(n * p, n));
         }
 
-        if (n > 0)
-        {
-            var provider = LinearAlgebraControl.Provider;
-            provider.LUFactor(room.Jacobian, n, room.Pivots);
-            provider.LUSolveFactored(pairs.Length, room.Jacobian, n, room.Pivots, probes.Kept);
-        }
+        room.Solve(pairs.Length, probes.Kept);
 
         for (var p = 0; p < pairs.Length; p++)
         {
@@ -272,7 +305,8 @@ internal sealed class Circuit
         // The nodes' places among those a mesh keeps.
         public int[] Places { get; set; } = [];
 
-        public double[,] Conductances { get; } = new double[nodes.Length, nodes.Length];
+        // Row after row.
+        public double[] Conductances { get; } = new double[nodes.Length * nodes.Length];
 
         // The voltages are those of the nodes a mesh kept, by their places, or of all.
         public double[] Evaluate(double[] v, int[] places)
@@ -297,6 +331,9 @@ internal sealed class Circuit
     }
 }
 
+/// <summary>Values of a part of a circuit: of an ohmic one its conductance (S) and what it drives out of its first node (A); else the element, relay or fuse.</summary>
+internal readonly record struct PartValues(double Siemens, double Driven, object? Made = null);
+
 /// <summary>What can be told of a solution.</summary>
 internal enum Quantity
 {
@@ -315,15 +352,43 @@ internal readonly record struct Told(Quantity Quantity, int Place, object? What)
 /// <summary>Arrays of Newton's method for a number of nodes.</summary>
 internal sealed class NewtonRoom(int nodes)
 {
+    private readonly double[] _at = new double[nodes];
+    private bool _isAssembled;
+
     public double[] Trial { get; set; } = new double[nodes];
 
+    /// <summary>How far currents are from balance.</summary>
     public double[] Residual { get; } = new double[nodes];
 
     public double[] Delta { get; } = new double[nodes];
 
+    /// <summary>How that changes with each voltage, by columns; its factors once something was solved.</summary>
     public double[] Jacobian { get; } = new double[nodes * nodes];
 
-    public int[] Pivots { get; } = new int[nodes];
+    private int[] Pivots { get; } = new int[nodes];
+
+    /// <summary>Tells where residual and Jacobian are assembled.</summary>
+    public void Assembled(double[] at)
+    {
+        at.CopyTo(_at, 0);
+        _isAssembled = true;
+    }
+
+    /// <summary>Whether the Jacobian is there, for these voltages.</summary>
+    public bool IsAssembledAt(double[] voltages) => _isAssembled && _at.AsSpan().SequenceEqual(voltages);
+
+    /// <summary>Solves the Jacobian for so many right sides, one after the other.</summary>
+    public void Solve(int sides, double[] right)
+    {
+        if (nodes > 0)
+        {
+            var provider = LinearAlgebraControl.Provider;
+            provider.LUFactor(Jacobian, nodes, Pivots);
+            provider.LUSolveFactored(sides, Jacobian, nodes, Pivots, right);
+        }
+
+        _isAssembled = false;
+    }
 }
 
 /// <summary>Instruments between pairs of nodes: what each sees behind it (ohm), and arrays to work that out.</summary>

@@ -16,8 +16,8 @@ public abstract record Element(string Id)
     /// <summary>Currents into the element and their derivatives.</summary>
     /// <param name="voltages">Voltages at <see cref="Nodes"/>, V.</param>
     /// <param name="currents">Filled with the current into the element at each node, A.</param>
-    /// <param name="conductances">Filled with dI(row)/dV(column), S.</param>
-    public abstract void Evaluate(ReadOnlySpan<double> voltages, Span<double> currents, double[,] conductances);
+    /// <param name="conductances">Filled with dI(row)/dV(column), S, row after row.</param>
+    public abstract void Evaluate(ReadOnlySpan<double> voltages, Span<double> currents, Span<double> conductances);
 }
 
 /// <summary>An element with two terminals, whose current depends on the voltage across it.</summary>
@@ -33,11 +33,11 @@ public abstract record TwoTerminal(string Id, string From, string To) : Element(
     public abstract (double Current, double Slope) At(double voltage);
 
     /// <inheritdoc/>
-    public override void Evaluate(ReadOnlySpan<double> voltages, Span<double> currents, double[,] conductances)
+    public override void Evaluate(ReadOnlySpan<double> voltages, Span<double> currents, Span<double> conductances)
     {
         var (current, slope) = At(voltages[0] - voltages[1]);
         (currents[0], currents[1]) = (current, -current);
-        (conductances[0, 0], conductances[0, 1], conductances[1, 0], conductances[1, 1]) = (slope, -slope, -slope, slope);
+        (conductances[0], conductances[1], conductances[2], conductances[3]) = (slope, -slope, -slope, slope);
     }
 }
 
@@ -208,7 +208,7 @@ public sealed record ChoppedDrive(string Id, string Supply, string Load, string 
     public override IReadOnlyList<string> Nodes => [Supply, Load, Return];
 
     /// <inheritdoc/>
-    public override void Evaluate(ReadOnlySpan<double> voltages, Span<double> currents, double[,] conductances)
+    public override void Evaluate(ReadOnlySpan<double> voltages, Span<double> currents, Span<double> conductances)
     {
         var g = 1 / OnOhms;
         var toLoad = (Duty * (voltages[0] - voltages[2]) - (voltages[1] - voltages[2])) * g;
@@ -217,7 +217,7 @@ public sealed record ChoppedDrive(string Id, string Supply, string Load, string 
         Span<double> slopes = [Duty * g, -g, (1 - Duty) * g];
         for (var column = 0; column < 3; column++)
         {
-            (conductances[0, column], conductances[1, column], conductances[2, column]) = (Duty * slopes[column], -slopes[column], (1 - Duty) * slopes[column]);
+            (conductances[column], conductances[3 + column], conductances[6 + column]) = (Duty * slopes[column], -slopes[column], (1 - Duty) * slopes[column]);
         }
     }
 }

@@ -134,7 +134,7 @@ public sealed record TwoBrushMotor(string Id, string Low, string High, string Co
     }
 
     /// <inheritdoc/>
-    public override void Evaluate(ReadOnlySpan<double> voltages, Span<double> currents, double[,] conductances)
+    public override void Evaluate(ReadOnlySpan<double> voltages, Span<double> currents, Span<double> conductances)
     {
         var (low, high) = (voltages[0] - voltages[2], voltages[1] - voltages[2]);
         var speed = Speed(low, high);
@@ -147,8 +147,8 @@ public sealed record TwoBrushMotor(string Id, string Low, string High, string Co
         var (w1, w2) = (g1 / stiffness, g2 / stiffness);
         var (d11, d12) = (1 / LowOhms - g1 * w1, -g1 * w2);
         var (d21, d22) = (-g2 * w1, 1 / HighOhms - g2 * w2);
-        (conductances[0, 0], conductances[0, 1], conductances[0, 2]) = (d11, d12, -d11 - d12);
-        (conductances[1, 0], conductances[1, 1], conductances[1, 2]) = (d21, d22, -d21 - d22);
-        (conductances[2, 0], conductances[2, 1], conductances[2, 2]) = (-d11 - d21, -d12 - d22, d11 + d12 + d21 + d22);
+        (conductances[0], conductances[1], conductances[2]) = (d11, d12, -d11 - d12);
+        (conductances[3], conductances[4], conductances[5]) = (d21, d22, -d21 - d22);
+        (conductances[6], conductances[7], conductances[8]) = (-d11 - d21, -d12 - d22, d11 + d12 + d21 + d22);
     }
 }

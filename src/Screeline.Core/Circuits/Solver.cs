@@ -1,5 +1,3 @@
-using MathNet.Numerics.Providers.LinearAlgebra;
-
 namespace Screeline.Core.Circuits;
 
 /// <summary>
@@ -26,32 +24,29 @@ public static class Solver
     /// <exception cref="NotSolvedException">No steady state was found.</exception>
     /// <exception cref="ArgumentException">Two parts share an id, or there are more than 64 relays and fuses.</exception>
     public static Solution Solve(Network network, IReadOnlySet<string>? alreadyBlown = null) =>
-        Solve(new Circuit(network), null, [.. network.Fuses.Select(f => alreadyBlown is not null && alreadyBlown.Contains(f.Id))]);
+        Solve(new Circuit(network), [], [.. network.Fuses.Select(f => alreadyBlown is not null && alreadyBlown.Contains(f.Id))], false);
 
     /// <summary>Solves a circuit that has its values.</summary>
     /// <param name="circuit">The circuit; at most 64 relays and fuses.</param>
-    /// <param name="known">Voltages by the state of relays and fuses: where the search begins, never what it ends with. Null to begin with nothing.</param>
+    /// <param name="known">Voltages by the state of relays and fuses: where the search begins, never what it ends with. Gets what was not known.</param>
     /// <param name="blown">By fuse: whether it blew before. Becomes the solution's.</param>
+    /// <param name="learn">Whether what was known is forgotten for what is found.</param>
     /// <exception cref="NotSolvedException">No steady state was found.</exception>
-    internal static Solution Solve(Circuit circuit, Dictionary<ulong, double[]>? known, bool[] blown)
+    internal static Solution Solve(Circuit circuit, Dictionary<ulong, double[]> known, bool[] blown, bool learn)
     {
-        var pulled = new bool[circuit.Relays.Length];
-        var seen = new List<(ulong Key, bool[] Pulled)>();
-        var guess = new double[circuit.KeptCount];
+        // Lists and arrays only where there is something to keep: this is done a hundred thousand times for a table.
+        var (pulled, guess) = (circuit.NoRelays, circuit.NoVolts);
+        List<(ulong Key, bool[] Pulled)>? seen = null;
         for (var i = 0; i < MostStates; i++)
         {
-            guess = SolveState(circuit, pulled, blown, guess, known);
+            guess = SolveState(circuit, pulled, blown, guess, known, learn);
             var voltages = circuit.All(guess);
             var key = Key(pulled, blown);
-            if (seen.Exists(s => s.Key == key))
+            if (seen is not null && seen.Exists(s => s.Key == key))
             {
-                // The states went round in a circle: the relays that differ between them chatter.
-                var closed = pulled.Select((_, r) => seen.Exists(s => s.Pulled[r])).ToArray();
-                var restless = pulled.Select((_, r) => closed[r] && seen.Exists(s => !s.Pulled[r])).ToArray();
-                return new Solution(circuit, circuit.All(SolveState(circuit, closed, blown, guess, known)), closed, blown, restless);
+                return Restless(circuit, seen, blown, guess, known, learn);
             }
 
-            seen.Add((key, pulled));
             // A fuse that blows stays blown; contacts follow their coils.
             var blows = false;
             for (var f = 0; f < blown.Length; f++)
@@ -62,27 +57,43 @@ public static class Solver
                 }
             }
 
-            if (blows)
+            var next = blows ? pulled : Follow(circuit, voltages, pulled);
+            if (!blows && next == pulled)
             {
-                continue;
+                return new Solution(circuit, voltages, pulled, blown, circuit.NoRelays);
             }
 
-            var next = new bool[pulled.Length];
-            for (var r = 0; r < next.Length; r++)
-            {
-                var relay = circuit.Relays[r];
-                next[r] = Math.Abs(circuit.VoltageOfCoil(r, voltages)) >= (pulled[r] ? relay.HoldInVolts : relay.PullInVolts);
-            }
-
-            if (next.AsSpan().SequenceEqual(pulled))
-            {
-                return new Solution(circuit, voltages, pulled, blown, new bool[pulled.Length]);
-            }
-
+            (seen ??= []).Add((key, pulled));
             pulled = next;
         }
 
         throw new NotSolvedException("Relays and fuses found no rest.");
+    }
+
+    // Contacts as their coils want them; the same array when none moves.
+    private static bool[] Follow(Circuit circuit, double[] voltages, bool[] pulled)
+    {
+        var next = pulled;
+        for (var r = 0; r < pulled.Length; r++)
+        {
+            var relay = circuit.Relays[r];
+            var pulls = Math.Abs(circuit.VoltageOfCoil(r, voltages)) >= (pulled[r] ? relay.HoldInVolts : relay.PullInVolts);
+            if (pulls != pulled[r])
+            {
+                next = next == pulled ? [.. pulled] : next;
+                next[r] = pulls;
+            }
+        }
+
+        return next;
+    }
+
+    // The states went round in a circle: the relays that differ between them chatter.
+    private static Solution Restless(Circuit circuit, List<(ulong Key, bool[] Pulled)> seen, bool[] blown, double[] guess, Dictionary<ulong, double[]> known, bool learn)
+    {
+        bool[] closed = [.. circuit.NoRelays.Select((_, r) => seen.Exists(s => s.Pulled[r]))];
+        bool[] restless = [.. closed.Select((c, r) => c && seen.Exists(s => !s.Pulled[r]))];
+        return new Solution(circuit, circuit.All(SolveState(circuit, closed, blown, guess, known, learn)), closed, blown, restless);
     }
 
     // One bit for each.
@@ -102,14 +113,14 @@ public static class Solver
         return key;
     }
 
-    private static double[] SolveState(Circuit circuit, bool[] pulled, bool[] blown, double[] guess, Dictionary<ulong, double[]>? known)
+    private static double[] SolveState(Circuit circuit, bool[] pulled, bool[] blown, double[] guess, Dictionary<ulong, double[]> known, bool learn)
     {
         circuit.Set(pulled, blown);
         circuit.Reduce(Leak);
         var key = Key(pulled, blown);
-        var start = known is not null && known.TryGetValue(key, out var before) ? before : guess;
-        var found = Newton(circuit, start) ?? ByLeaks(circuit);
-        if (known is not null)
+        var isKnown = known.TryGetValue(key, out var before);
+        var found = Newton(circuit, before ?? guess) ?? ByLeaks(circuit);
+        if (learn || !isKnown)
         {
             known[key] = found;
         }
@@ -136,10 +147,11 @@ public static class Solver
     private static double[]? Newton(Circuit circuit, double[] start)
     {
         var n = circuit.KeptCount;
-        var provider = LinearAlgebraControl.Provider;
-        var (v, trial) = ((double[])start.Clone(), circuit.Newton.Trial);
-        var (residual, delta, jacobian, pivots) = (circuit.Newton.Residual, circuit.Newton.Delta, circuit.Newton.Jacobian, circuit.Newton.Pivots);
-        circuit.Assemble(v, residual, jacobian);
+        // The one is given away in the end.
+        var (v, trial) = (new double[n], circuit.Newton.Trial);
+        var (residual, delta, jacobian) = (circuit.Newton.Residual, circuit.Newton.Delta, circuit.Newton.Jacobian);
+        start.CopyTo(v, 0);
+        circuit.Assemble(v);
         for (var step = 0; step < MostSteps; step++)
         {
             if (IsBalanced(v, residual, jacobian))
@@ -152,8 +164,7 @@ public static class Solver
                 delta[i] = -residual[i];
             }
 
-            provider.LUFactor(jacobian, n, pivots);
-            provider.LUSolveFactored(1, jacobian, n, pivots, delta);
+            circuit.Newton.Solve(1, delta);
             if (!Array.TrueForAll(delta, double.IsFinite))
             {
                 break;
@@ -170,7 +181,7 @@ public static class Solver
                     trial[i] = v[i] + scale * delta[i];
                 }
 
-                circuit.Assemble(trial, residual, jacobian);
+                circuit.Assemble(trial);
                 var balance = Norm(residual);
                 if (balance <= norm * (1 - 1e-4 * scale) || scale < 1e-4 || balance < 1e-12)
                 {

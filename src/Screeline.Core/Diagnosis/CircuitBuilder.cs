@@ -43,27 +43,19 @@ public static class CircuitBuilder
         return [.. circuit.Select((part, p) => circuit.Take(p).Count(other => Which(other) == Which(part)))];
     }
 
-    /// <summary>Puts the values of a part into a circuit that was made of the network; what is ohmic without going by way of an element.</summary>
-    internal static void Put(CircuitPart part, int place, double[] row, double celsius, Circuit circuit)
+    /// <summary>The values of a part; those of what is ohmic without going by way of an element.</summary>
+    internal static PartValues ValuesOf(CircuitPart part, double[] row, double celsius)
     {
         var values = new FormulaValues(row, row);
         double V(int value) => part.Values[value].At(values);
-        switch (part.Kind)
+        return part.Kind switch
         {
-            case "battery" when Ohms(V(1)) is var ohms: circuit.Take(place, 1 / ohms, V(0) / ohms); break;
-            case "wire": circuit.Take(place, 1 / Ohms(Wire.Ohms(V(0), V(1), celsius)), 0); break;
-            case "resistor": circuit.Take(place, 1 / Ohms(V(0)), 0); break;
-            case "switch": circuit.Take(place, 1 / (V(0) != 0 ? Ohms(V(1)) : Switch.OpenOhms), 0); break;
-            default:
-                switch (Made(part, values, celsius))
-                {
-                    case Relay relay: circuit.Take(place, relay); break;
-                    case Fuse fuse: circuit.Take(place, fuse); break;
-                    case Element element: circuit.Take(place, element); break;
-                }
-
-                break;
-        }
+            "battery" when Ohms(V(1)) is var ohms => new PartValues(1 / ohms, V(0) / ohms),
+            "wire" => new PartValues(1 / Ohms(Wire.Ohms(V(0), V(1), celsius)), 0),
+            "resistor" => new PartValues(1 / Ohms(V(0)), 0),
+            "switch" => new PartValues(1 / (V(0) != 0 ? Ohms(V(1)) : Switch.OpenOhms), 0),
+            _ => new PartValues(0, 0, Made(part, values, celsius)),
+        };
     }
 
     private static double Ohms(double ohms) => Math.Max(LeastOhms, ohms);

@@ -14,8 +14,9 @@ public sealed class FaultRange
     private const double Plain = 10;
 
     private readonly double[] _densities;
+    private readonly double _whole;
 
-    private FaultRange(double[] densities) => _densities = densities;
+    private FaultRange(double[] densities) => (_densities, _whole) = (densities, densities.Sum());
 
     /// <summary>Measures the density.</summary>
     /// <param name="numbers">By place, evenly from one end of the range to the other: what numbers would read, in standard errors.</param>
@@ -34,14 +35,14 @@ public sealed class FaultRange
     /// <param name="place">0 to 1, as drawn.</param>
     public (double Place, double Weight) At(double place)
     {
-        var left = place * _densities.Sum();
+        var left = place * _whole;
         var part = 0;
         while (part < _densities.Length - 1 && left > _densities[part])
         {
             left -= _densities[part++];
         }
 
-        return ((part + Math.Min(1, left / _densities[part])) / _densities.Length, _densities.Average() / _densities[part]);
+        return ((part + Math.Min(1, left / _densities[part])) / _densities.Length, _whole / _densities.Length / _densities[part]);
     }
 
     // Against their mean; where there is none, as many everywhere.

@@ -5,28 +5,17 @@ namespace Screeline.Core.Diagnosis;
 /// <summary>
 /// What every test would read under every fault, for one vehicle: for each fault the same sampled vehicles
 /// (<see cref="SamplePlaces"/>; more of them where something is rare) are given the fault, somewhere in its range
-/// (<see cref="FaultRange"/>), their circuits are solved once in each operating state, and each test's instrument is placed by its
-/// Thévenin equivalent. Built once per vehicle, then only read.
+/// (<see cref="FaultRange"/>), their circuits are solved once in each operating state (<see cref="FaultSampler"/>), and each test's
+/// instrument is placed by its Thévenin equivalent. Built once per vehicle, then only read.
 /// </summary>
 public sealed class FaultTable
 {
     /// <summary>No answer is decided by the simulated state: the fault's or the test's chances count.</summary>
     public const byte Undecided = byte.MaxValue;
 
-    // Into how many parts a fault's range is divided to see where readings change.
-    private const int Parts = 16;
-
-    // How many vehicles, at most, one thread solves one after the other.
-    private const int Part = 343;
-
-    private readonly SampledCircuit _circuit;
-    private readonly int[] _fuses;
-
-    private FaultTable(FaultSystem system, VehicleSetting setting)
+    private FaultTable(FaultSystem system, VehicleSetting setting, SampledCircuit circuit)
     {
         (System, Setting) = (system, setting);
-        _circuit = new SampledCircuit(system);
-        _fuses = [.. _circuit.Slots.Fuses()];
         (FirstMargin, Variables) = (new int[system.Tests.Count], system.Tests.Count);
         for (var t = 0; t < system.Tests.Count; t++)
         {
@@ -34,7 +23,7 @@ public sealed class FaultTable
             Variables += IsDecided(system.Tests[t]) ? system.Tests[t].Choices.Count + 1 : 0;
         }
 
-        var middle = Of(system.Faults[0]).Row((_, _) => 0.5);
+        var middle = new VehicleDraw(system, circuit.Slots, setting, system.Faults[0]).Row((_, _) => 0.5);
         Applies = [.. system.Faults.Select(f => f.When is null || f.When.At(new FormulaValues(middle, middle)) != 0)];
         RepairOf = [.. system.Faults.Select(f => system.Repairs.TakeWhile(r => r.Id != f.Repair).Count())];
         Scales = [.. system.Tests.Select(ReadingScale.Of)];
@@ -76,203 +65,23 @@ public sealed class FaultTable
     /// <exception cref="ArgumentOutOfRangeException">There is no field of so many levels (<see cref="SamplePlaces"/>).</exception>
     public static FaultTable Build(FaultSystem system, VehicleSetting setting, Sampling? sampling = null)
     {
-        var (coarse, fine, shuffling) = sampling ?? Sampling.Usual;
-        var table = new FaultTable(system, setting);
-        int[] order = [.. table.ByInfluence()];
-        Vehicles few = table.VehiclesOf(coarse, shuffling, order), many = fine == coarse ? few : table.VehiclesOf(fine, shuffling, order);
-        var (samples, densities) = (new FaultSamples[system.Faults.Count], new IReadOnlyList<FaultDensity>[system.Faults.Count]);
-        void Fill(int fault)
-        {
-            var f = system.Faults[fault];
-            samples[fault] = !table.Applies[fault] ? new FaultSamples(system, 0, 0)
-                : (f.Set.Count(s => s.Value.Kind != Spread.None) > 1 ? null : table.FillUnlessRare(f, few)) ?? table.Fill(f, many);
-            densities[fault] = table.DensitiesOf(f, samples[fault], samples[fault].Count == few.Count ? few.Samples : many.Samples);
-        }
-
-        samples[0] = many.Samples;
-        densities[0] = table.DensitiesOf(system.Faults[0], many.Samples, many.Samples);
+        var circuit = new SampledCircuit(system);
+        var table = new FaultTable(system, setting, circuit);
+        var sampled = new FaultSampler(table, circuit).Sample(sampling ?? Sampling.Usual);
+        var densities = new IReadOnlyList<FaultDensity>[sampled.Length];
         // One at a time: some take four times as long as others.
-        Parallel.ForEach(Partitioner.Create(Enumerable.Range(1, system.Faults.Count - 1), EnumerablePartitionerOptions.NoBuffering), Fill);
-        foreach (var s in samples.Append(few.Samples))
+        Parallel.ForEach(Partitioner.Create(Enumerable.Range(0, sampled.Length), EnumerablePartitionerOptions.NoBuffering), f => densities[f] = table.DensitiesOf(system.Faults[f], sampled[f].Faulty, sampled[f].Sound));
+        foreach (var (faulty, sound) in sampled)
         {
-            s.Margins = [];
+            (faulty.Margins, sound.Margins) = ([], []);
         }
 
-        (table.Samples, table.Densities) = (samples, densities);
+        (table.Samples, table.Densities) = ([.. sampled.Select(s => s.Faulty)], densities);
         return table;
     }
 
     /// <summary>Whether the simulated state decides a test's answers at all.</summary>
-    private static bool IsDecided(FaultTest test) => test.Unit is null && test.Measure != Measure.Attempts;
-
-    // Sampled vehicles: columns of places for what a fault sets, in the order of the parameters, and for each parameter of the
-    // vehicle; their rows and what is read on them while they are sound.
-    private sealed record Vehicles(int Count, double[][] Set, double[][] Parameters, double[][] Good)
-    {
-        public FaultSamples Samples { get; set; } = null!;
-    }
-
-    private Vehicles VehiclesOf(int levels, int? shuffling, int[] order)
-    {
-        // The best columns are for what faults set and for what bears on readings most.
-        var sets = System.Faults.Max(f => f.Set.Count);
-        var columns = Sampling.PlacesOf(levels, shuffling, sets + order.Length);
-        var vehicles = new Vehicles(columns[0].Length, columns[..sets], new double[order.Length][], new double[columns[0].Length][]);
-        for (var k = 0; k < order.Length; k++)
-        {
-            vehicles.Parameters[order[k]] = columns[sets + k];
-        }
-
-        vehicles.Samples = Fill(System.Faults[0], vehicles);
-        return vehicles;
-    }
-
-    // Simulates the fault in every sampled vehicle.
-    private FaultSamples Fill(Fault f, Vehicles vehicles) => Fill(f, vehicles, false)!;
-
-    // Null as soon as something proves to be rare under it: mostly after the first part.
-    private FaultSamples? FillUnlessRare(Fault f, Vehicles vehicles) => Fill(f, vehicles, true);
-
-    private FaultSamples? Fill(Fault f, Vehicles vehicles, bool unlessRare)
-    {
-        var samples = new FaultSamples(System, vehicles.Count, Variables - System.Tests.Count);
-        var prepared = new PreparedCircuit();
-        var ranges = Enumerable.Range(0, System.Parameters.Count).Select(p => RangeOf(f, p, prepared)).ToArray();
-        var set = Enumerable.Range(0, System.Parameters.Count).Where(p => f.Set.ContainsKey(System.Parameters[p].Id)).ToList();
-        var columns = Enumerable.Range(0, System.Parameters.Count).Select(p => set.IndexOf(p) is >= 0 and var k ? vehicles.Set[k] : vehicles.Parameters[p]).ToArray();
-        var counts = System.Tests.Select((test, t) => IsDecided(test) && !f.Signs.ContainsKey(test.Id) ? _circuit.ComparisonsOf(t) : -1).ToArray();
-        var compared = counts.Select(c => new double[Math.Max(0, c) * samples.Count]).ToArray();
-        var (draw, isSound) = (Of(f), f == System.Faults[0]);
-        // Part by part, always the same parts: each begins its searches anew, and the table is the same on however many cores. A part is
-        // every so many-th vehicle, so that each goes over all the ranges.
-        var parts = (samples.Count + Part - 1) / Part;
-        void Simulate(int part)
-        {
-            var (circuit, row) = (new PreparedCircuit(), new double[_circuit.Slots.Count]);
-            var (sample, weight) = (0, 1.0);
-            double Place(int p, bool isSet)
-            {
-                if (!isSet || ranges[p] is not { } range)
-                {
-                    return columns[p][sample];
-                }
-
-                var (place, own) = range.At(columns[p][sample]);
-                weight *= own;
-                return place;
-            }
-
-            Func<int, bool, double> at = Place;
-            for (sample = part; sample < samples.Count; sample += parts)
-            {
-                if (isSound)
-                {
-                    // Only the sound vehicles are needed afterwards.
-                    row = vehicles.Good[sample] = new double[row.Length];
-                }
-
-                weight = 1;
-                draw.Into(row, at);
-                samples.Weights[sample] = (float)weight;
-                samples.Solved[sample] = _circuit.TrySolve(row, circuit) && (isSound || vehicles.Samples.Solved[sample]);
-                if (samples.Solved[sample])
-                {
-                    Read(samples, sample, row, vehicles.Good[sample], counts, compared);
-                }
-            }
-        }
-
-        if (unlessRare)
-        {
-            Simulate(0);
-            if (samples.HasRare)
-            {
-                return null;
-            }
-        }
-
-        Parallel.For(unlessRare ? 1 : 0, parts, Simulate);
-        if (unlessRare && samples.HasRare)
-        {
-            return null;
-        }
-
-        int[] solved = [.. Enumerable.Range(0, samples.Count).Where(i => samples.Solved[i])];
-        for (var t = 0; t < counts.Length; t++)
-        {
-            if (counts[t] >= 0)
-            {
-                AnswerMargins.Measure(_circuit, t, compared[t], counts[t], solved, samples.Decided(t), samples.Margins.AsSpan(FirstMargin[t] - System.Tests.Count, System.Tests[t].Choices.Count + 1));
-            }
-        }
-
-        return samples;
-    }
-
-    // What every test reads on a solved vehicle. Answers that the fault's own chances give have no comparisons: −1.
-    private void Read(FaultSamples samples, int i, double[] row, double[] good, int[] counts, double[][] compared)
-    {
-        var hash = 17;
-        foreach (var fuse in _fuses)
-        {
-            hash = unchecked(hash * 31 + (row[fuse] > 0.5 ? 1 : 0));
-        }
-
-        samples.Blown[i] = hash;
-        for (var t = 0; t < counts.Length; t++)
-        {
-            if (System.Tests[t].Unit is not null)
-            {
-                samples.Keep(t, i, Scales[t].To(_circuit.Number(t, row, good)));
-            }
-            else if (counts[t] >= 0)
-            {
-                samples.Keep(t, i, _circuit.Answer(t, row, good));
-                _circuit.Comparisons(t, row, good, compared[t].AsSpan(counts[t] * i, counts[t]));
-            }
-            else
-            {
-                samples.Keep(t, i, Undecided);
-            }
-        }
-    }
-
-    // The parameters, first those that move the readings of a sound vehicle most.
-    private IEnumerable<int> ByInfluence()
-    {
-        var (prepared, sound) = (new PreparedCircuit(), Of(System.Faults[0]));
-        double[] At(int parameter, double place)
-        {
-            var row = sound.Row((p, _) => p == parameter ? place : 0.5);
-            return _circuit.TrySolve(row, prepared) ? NumbersOf(row, row) : [];
-        }
-
-        return Enumerable.Range(0, System.Parameters.Count).OrderByDescending(p => At(p, 0.1).Zip(At(p, 0.9)).Sum(x => Math.Min(10, Math.Abs(x.First - x.Second))));
-    }
-
-    // How densely to sample what a fault sets a parameter to; null for evenly.
-    private FaultRange? RangeOf(Fault fault, int parameter, PreparedCircuit prepared)
-    {
-        if (!fault.Set.TryGetValue(System.Parameters[parameter].Id, out var set) || set.Kind == Spread.None)
-        {
-            return null;
-        }
-
-        var (good, draw) = (Of(System.Faults[0]).Row((_, _) => 0.5), Of(fault));
-        double[][] rows = [.. Enumerable.Range(0, Parts + 1).Select(k => draw.Row((p, s) => s && p == parameter ? k / (double)Parts : 0.5))];
-        if (!rows.Append(good).All(row => _circuit.TrySolve(row, prepared)))
-        {
-            return null;
-        }
-
-        var answered = Enumerable.Range(0, System.Tests.Count).Where(t => IsDecided(System.Tests[t]) && !fault.Signs.ContainsKey(System.Tests[t].Id)).ToArray();
-        return FaultRange.Of([.. rows.Select(row => NumbersOf(row, good))], [.. rows.Select(row => answered.Select(t => _circuit.Answer(t, row, good)).ToArray())]);
-    }
-
-    private VehicleDraw Of(Fault fault) => new(System, _circuit.Slots, Setting, fault);
-
-    private double[] NumbersOf(double[] row, double[] good) =>
-        [.. Enumerable.Range(0, System.Tests.Count).Where(t => System.Tests[t].Unit is not null).Select(t => Scales[t].To(_circuit.Number(t, row, good)))];
+    internal static bool IsDecided(FaultTest test) => test.Unit is null && test.Measure != Measure.Attempts;
 
     private IReadOnlyList<FaultDensity> DensitiesOf(Fault fault, FaultSamples samples, FaultSamples good)
     {

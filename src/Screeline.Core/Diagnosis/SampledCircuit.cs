@@ -6,14 +6,15 @@ namespace Screeline.Core.Diagnosis;
 public sealed class SampledCircuit
 {
     private readonly FaultSystem _system;
-    // The slots of the controls, and their values by state.
+    // The slots of the temperature and of the controls, and their values by state.
+    private readonly int _celsius;
     private readonly int[] _controls;
     private readonly double[][] _switched;
     private readonly OperatingState[] _order;
     private readonly Placed[] _placed;
     private readonly (int[] Tests, (string Plus, string Minus)[] Pairs)[] _pairs;
-    // By part: its place in the network, and whether a control changes it.
-    private readonly int[] _places;
+    // By part: its place in the network, and whether a control changes it; and all parts.
+    private readonly int[] _places, _all;
     private readonly bool[] _byControl;
     // By test: the choice of each rule, or of each way in which a lamp can glow.
     private readonly int[][] _choices;
@@ -29,9 +30,11 @@ public sealed class SampledCircuit
         Slots = FaultSystemReader.SlotsOf(system);
         // What blows when the motor is commanded has blown in every other state as well.
         _order = [.. system.States.OrderByDescending(s => s.Commanded)];
+        _celsius = Slots[Slots.Celsius];
         _controls = [.. controls.Select(c => Slots[c])];
         _switched = [.. _order.Select(s => controls.Select(c => s.Controls.GetValueOrDefault(c)).ToArray())];
         _places = CircuitBuilder.Places(system.Circuit);
+        _all = [.. Enumerable.Range(0, _places.Length)];
         _byControl = [.. system.Circuit.Select(p => p.Values.Any(v => v.Uses.Overlaps(_controls)))];
         _placed = [.. system.Tests.Select(Place)];
         _choices = [.. system.Tests.Select(ChoicesOf)];
@@ -48,39 +51,62 @@ public sealed class SampledCircuit
         return CircuitBuilder.Build(_system.Circuit, row, row[Slots[Slots.Celsius]]);
     }
 
+    /// <summary>The parts whose values hang on one of these slots.</summary>
+    public int[] PartsOf(IReadOnlySet<int> slots) => [.. _all.Where(p => _system.Circuit[p].Values.Any(v => v.Uses.Overlaps(slots)))];
+
     /// <summary>Solves every operating state and writes what it says into the row; false when one has no solution.</summary>
     /// <param name="row">Temperature and parameters.</param>
     /// <param name="prepared">What sample after sample is solved with, by one thread; null to begin with nothing.</param>
     public bool TrySolve(double[] row, PreparedCircuit? prepared = null)
     {
         prepared ??= new PreparedCircuit();
-        var celsius = row[Slots[Slots.Celsius]];
         try
         {
-            bool[]? blown = null;
+            if (prepared.States.Length == 0)
+            {
+                prepared.States = [.. _pairs.Select(pairs => new PreparedState(new Circuit(CircuitBuilder.Build(_system.Circuit, row, row[_celsius])), pairs.Pairs, _all.Length))];
+            }
+
+            Put(_all, row, prepared, true);
+            bool[] blown = new bool[prepared.States[0].Circuit.Fuses.Length];
             for (var s = 0; s < _order.Length; s++)
             {
-                Switch(row, s);
-                var circuit = prepared.Circuit ?? Prepare(prepared, CircuitBuilder.Build(_system.Circuit, row, celsius));
-                for (var p = 0; p < _places.Length; p++)
-                {
-                    if (s == 0 || _byControl[p])
-                    {
-                        CircuitBuilder.Put(_system.Circuit[p], _places[p], row, celsius, circuit);
-                    }
-                }
+                prepared.States[s].Blown = blown = [.. blown];
+                Solve(row, s, prepared.States[s], blown, true);
+            }
 
-                blown = blown is null ? new bool[circuit.Fuses.Length] : [.. blown];
-                var solution = Solver.Solve(circuit, prepared.Known[s], blown);
-                Slots.Write(row, _order[s].Id, solution);
-                var (tests, probes) = (_pairs[s].Tests, prepared.Probes[s]);
-                if (tests.Length > 0)
+            return true;
+        }
+        catch (NotSolvedException)
+        {
+            return false;
+        }
+    }
+
+    /// <summary>
+    /// Solves a vehicle that differs from the one solved last by no more than the values of some parts, such as that vehicle with a
+    /// fault; afterwards they are as they were. A state in which none of them differs is not solved again.
+    /// </summary>
+    /// <param name="parts">The parts.</param>
+    /// <param name="row">Temperature and parameters, and what <see cref="TrySolve"/> said of the other.</param>
+    /// <param name="prepared">What the other was solved with.</param>
+    public bool TrySolveWith(int[] parts, double[] row, PreparedCircuit prepared)
+    {
+        try
+        {
+            Put(parts, row, prepared, false);
+            bool[] blown = new bool[prepared.States[0].Blown.Length];
+            for (var s = 0; s < _order.Length; s++)
+            {
+                var state = prepared.States[s];
+                if (state.Differs || s > 0 && !blown.AsSpan().SequenceEqual(prepared.States[s - 1].Blown))
                 {
-                    solution.TheveninOhms(probes);
-                    for (var i = 0; i < tests.Length; i++)
-                    {
-                        row[Slots.Instrument(tests[i])] = probes.Ohms[i];
-                    }
+                    blown = [.. blown];
+                    Solve(row, s, state, blown, false);
+                }
+                else
+                {
+                    blown = state.Blown;
                 }
             }
 
@@ -89,6 +115,75 @@ public sealed class SampledCircuit
         catch (NotSolvedException)
         {
             return false;
+        }
+        finally
+        {
+            foreach (var state in prepared.States)
+            {
+                foreach (var p in parts)
+                {
+                    state.Circuit.Take(_places[p], state.Kept[p]);
+                }
+            }
+        }
+    }
+
+    // Gives parts the values that a row has, in every state; marks the states in which one of them was other.
+    private void Put(int[] parts, double[] row, PreparedCircuit prepared, bool keep)
+    {
+        var celsius = row[_celsius];
+        foreach (var state in prepared.States)
+        {
+            state.Differs = false;
+        }
+
+        void Give(int part, int from, int count)
+        {
+            var values = CircuitBuilder.ValuesOf(_system.Circuit[part], row, celsius);
+            foreach (var state in prepared.States.AsSpan(from, count))
+            {
+                state.Differs |= state.Circuit.Take(_places[part], values);
+                if (keep)
+                {
+                    state.Kept[part] = values;
+                }
+            }
+        }
+
+        foreach (var p in parts)
+        {
+            if (!_byControl[p])
+            {
+                Give(p, 0, _order.Length);
+            }
+        }
+
+        for (var s = 0; s < _order.Length; s++)
+        {
+            Switch(row, s);
+            foreach (var p in parts)
+            {
+                if (_byControl[p])
+                {
+                    Give(p, s, 1);
+                }
+            }
+        }
+    }
+
+    private void Solve(double[] row, int state, PreparedState prepared, bool[] blown, bool learn)
+    {
+        var probes = prepared.Probes;
+        var solution = Solver.Solve(prepared.Circuit, prepared.Known, blown, learn);
+        Slots.Write(row, _order[state].Id, solution);
+        var tests = _pairs[state].Tests;
+        if (tests.Length > 0)
+        {
+            solution.TheveninOhms(probes);
+            for (var i = 0; i < tests.Length; i++)
+            {
+                row[Slots.Instrument(tests[i])] = probes.Ohms[i];
+            }
         }
     }
 
@@ -208,13 +303,6 @@ public sealed class SampledCircuit
         }
     }
 
-    private Circuit Prepare(PreparedCircuit prepared, Network network)
-    {
-        var circuit = new Circuit(network);
-        (prepared.Circuit, prepared.Known, prepared.Probes) = (circuit, [.. _order.Select(_ => new Dictionary<ulong, double[]>())], [.. _pairs.Select(p => circuit.Probe(p.Pairs))]);
-        return circuit;
-    }
-
     private (int[] Tests, (string, string)[] Pairs) Pairs(OperatingState state)
     {
         int[] tests = [.. Enumerable.Range(0, _placed.Length).Where(t => _placed[t].Plus.Length > 0 && _system.Tests[t].State.Id == state.Id)];
@@ -244,10 +332,36 @@ public sealed class SampledCircuit
 /// </summary>
 public sealed class PreparedCircuit
 {
-    internal Circuit? Circuit { get; set; }
+    // In the order in which states are solved.
+    internal PreparedState[] States { get; set; } = [];
 
-    // By state: voltages by the state of relays and fuses, and the instruments that are placed.
-    internal Dictionary<ulong, double[]>[] Known { get; set; } = [];
+    // The next search begins with nothing.
+    internal void Forget()
+    {
+        foreach (var state in States)
+        {
+            state.Known.Clear();
+        }
+    }
+}
 
-    internal Probes[] Probes { get; set; } = [];
+/// <summary>The circuit in one operating state.</summary>
+internal sealed class PreparedState(Circuit circuit, IEnumerable<(string, string)> pairs, int parts)
+{
+    public Circuit Circuit => circuit;
+
+    /// <summary>By part: the values of the vehicle solved last.</summary>
+    public PartValues[] Kept { get; } = new PartValues[parts];
+
+    /// <summary>Voltages by the state of relays and fuses.</summary>
+    public Dictionary<ulong, double[]> Known { get; } = [];
+
+    /// <summary>The instruments that are placed.</summary>
+    public Probes Probes { get; } = circuit.Probe(pairs);
+
+    /// <summary>Whether a value that was put is other than the one before.</summary>
+    public bool Differs { get; set; }
+
+    /// <summary>Fuses that were blown in the end.</summary>
+    public bool[] Blown { get; set; } = [];
 }

@@ -21,28 +21,39 @@ internal sealed class VehicleDraw
             fault.Set.TryGetValue(p.Id, out var set) ? new Drawn(slots[p.Id], true, set, 0, 0)
             : !setting.Stated.TryGetValue(p.Id, out var stated) ? new Drawn(slots[p.Id], false, p.Draw, 0, 0)
             : new Drawn(slots[p.Id], false, null, stated, p.Choices.Count > 0 || p.Draw.Kind == Spread.None ? 0 : StatedShare))];
+        var other = new HashSet<int>();
+        All = [.. Enumerable.Range(0, _parameters.Length)];
+        Others = [.. All.Where(p => (_parameters[p].Set || _parameters[p].From is { } from && from.Value.Uses.Overlaps(other)) && other.Add(_parameters[p].Slot))];
+        OtherSlots = other;
     }
+
+    /// <summary>All parameters, in order.</summary>
+    public int[] All { get; }
+
+    /// <summary>The parameters that can differ from a sound vehicle's: those the fault sets, and those that are worked out from them.</summary>
+    public int[] Others { get; }
+
+    /// <summary>Their slots.</summary>
+    public IReadOnlySet<int> OtherSlots { get; }
 
     /// <summary>A row of the system's slots with the parameters of a vehicle.</summary>
     /// <param name="place">By parameter, and whether the fault sets it: its place in its range, 0 to 1.</param>
     public double[] Row(Func<int, bool, double> place)
     {
         var row = new double[_count];
-        Into(row, place);
+        row[_celsiusSlot] = _celsius;
+        foreach (var p in All)
+        {
+            Into(row, p, place(p, _parameters[p].Set));
+        }
+
         return row;
     }
 
-    /// <summary>The same into a row that was used before.</summary>
-    public void Into(double[] row, Func<int, bool, double> place)
+    /// <summary>Draws one parameter; those it is worked out from must be there.</summary>
+    public void Into(double[] row, int parameter, double place)
     {
-        row[_celsiusSlot] = _celsius;
-        var values = new FormulaValues(row, row);
-        for (var p = 0; p < _parameters.Length; p++)
-        {
-            var drawn = _parameters[p];
-            row[drawn.Slot] = drawn.From is { } from ? from.At(place(p, drawn.Set), values)
-                : drawn.Share == 0 ? drawn.Stated
-                : drawn.Stated * (1 + drawn.Share * (2 * place(p, false) - 1));
-        }
+        ref readonly var drawn = ref _parameters[parameter];
+        row[drawn.Slot] = drawn.From is { } from ? from.At(place, new FormulaValues(row, row)) : drawn.Stated * (1 + drawn.Share * (2 * place - 1));
     }
 }

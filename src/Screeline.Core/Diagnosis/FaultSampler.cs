@@ -1,0 +1,273 @@
+using System.Collections.Concurrent;
+
+namespace Screeline.Core.Diagnosis;
+
+/// <summary>
+/// Simulates sampled vehicles for a table: each is solved while it is sound, then with one fault after the other put into it and
+/// taken out again, and every test is read. A fault changes few parts and often not in every operating state, and where currents
+/// flow in the sound vehicle is where the search in the faulty one begins.
+/// </summary>
+internal sealed class FaultSampler
+{
+    // Into how many parts a fault's range is divided to see where readings change.
+    private const int RangeParts = 16;
+
+    // How many vehicles, at most, one thread simulates one after the other. They are always the same and each lot begins its
+    // searches anew, so that a table is the same on however many cores.
+    private const int Lot = 61;
+
+    // One of so many coarse vehicles shows mostly that something is rare.
+    private const int First = 3;
+
+    private readonly FaultTable _table;
+    private readonly FaultSystem _system;
+    private readonly SampledCircuit _circuit;
+    private readonly int[] _fuses;
+    private readonly ConcurrentBag<PreparedCircuit> _prepared = [];
+
+    /// <summary>Prepares it.</summary>
+    /// <param name="table">Knows the vehicle, the scales, and which faults it can have.</param>
+    /// <param name="circuit">The system's circuit.</param>
+    public FaultSampler(FaultTable table, SampledCircuit circuit)
+    {
+        (_table, _system, _circuit) = (table, table.System, circuit);
+        _fuses = [.. circuit.Slots.Fuses()];
+    }
+
+    /// <summary>
+    /// Samples each fault that the vehicle can have: in the coarse vehicles, but in the fine ones where something proves to be rare, or
+    /// two things are set.
+    /// </summary>
+    /// <returns>By fault, the first of which is none: what was read, and what was read of the same vehicles while they were sound.</returns>
+    public (FaultSamples Faulty, FaultSamples Sound)[] Sample(Sampling sampling)
+    {
+        int[] order = [.. ByInfluence()];
+        Vehicles few = VehiclesOf(sampling.Coarse, sampling.Shuffling, order), many = VehiclesOf(sampling.Fine, sampling.Shuffling, order);
+        var changes = Changes();
+        List<InVehicles> coarse = [.. changes.Where(c => few.Count < many.Count && !c.IsDouble).Select(c => new InVehicles(this, c, few))];
+        foreach (var isFirst in new[] { true, false })
+        {
+            Simulate(few, [.. Enumerable.Range(0, few.Count).Where(i => i % First == 0 == isFirst)], coarse);
+            coarse.RemoveAll(f => f.Samples.HasRare);
+        }
+
+        InVehicles[] fine = [.. changes.Except(coarse.Select(f => f.Change)).Select(c => new InVehicles(this, c, many))];
+        Simulate(many, [.. Enumerable.Range(0, many.Count)], fine);
+        InVehicles[] all = [few.Sound, many.Sound, .. coarse, .. fine];
+        Parallel.ForEach(all, f => f.Measure());
+        var none = new FaultSamples(_system, 0, 0);
+        return [.. _system.Faults.Select(fault => fault == _system.Faults[0] ? (many.Sound.Samples, many.Sound.Samples)
+            : all.FirstOrDefault(f => f.Change.Fault == fault) is { } found ? (found.Samples, found.Vehicles.Sound.Samples) : (none, none))];
+    }
+
+    // What a fault changes: in a vehicle, its parameters and the parts that hang on them; how densely to sample what it sets, by
+    // parameter; and by test how many comparisons decide its answer, −1 for none.
+    private sealed record Change(Fault Fault, VehicleDraw Draw, int[] Parts, FaultRange?[] Ranges, int[] Comparisons)
+    {
+        public bool IsDouble => Fault.Set.Count(s => s.Value.Kind != Spread.None) > 1;
+    }
+
+    // Sampled vehicles: columns of places for what a fault sets, in the order of the parameters, and for each parameter of the vehicle.
+    private sealed record Vehicles(int Count, double[][] Set, double[][] Parameters)
+    {
+        public InVehicles Sound { get; set; } = null!;
+    }
+
+    // A fault in sampled vehicles: by parameter the column of its places, what is read, and by test how far comparisons are from turning.
+    private sealed class InVehicles
+    {
+        private readonly FaultSampler _sampler;
+        private readonly double[][] _columns;
+        private readonly double[][] _compared;
+
+        public InVehicles(FaultSampler sampler, Change change, Vehicles vehicles)
+        {
+            (_sampler, Change, Vehicles) = (sampler, change, vehicles);
+            Samples = new FaultSamples(sampler._system, vehicles.Count, sampler._table.Variables - sampler._system.Tests.Count);
+            var set = Enumerable.Range(0, vehicles.Parameters.Length).Where(p => change.Fault.Set.ContainsKey(sampler._system.Parameters[p].Id)).ToList();
+            _columns = [.. vehicles.Parameters.Select((column, p) => set.IndexOf(p) is >= 0 and var k ? vehicles.Set[k] : column)];
+            _compared = [.. change.Comparisons.Select(c => new double[Math.Max(0, c) * vehicles.Count])];
+        }
+
+        public Change Change { get; }
+
+        public Vehicles Vehicles { get; }
+
+        public FaultSamples Samples { get; }
+
+        // Simulates a vehicle; sound, its row gets everything, else it must hold the sound vehicle's.
+        public void Simulate(int vehicle, double[] row, double[] sound, PreparedCircuit prepared)
+        {
+            var (draw, isSound, weight) = (Change.Draw, ReferenceEquals(row, sound), 1.0);
+            foreach (var p in isSound ? draw.All : draw.Others)
+            {
+                var place = _columns[p][vehicle];
+                if (Change.Ranges[p] is { } range)
+                {
+                    (place, var own) = range.At(place);
+                    weight *= own;
+                }
+
+                draw.Into(row, p, place);
+            }
+
+            Samples.Weights[vehicle] = (float)weight;
+            Samples.Solved[vehicle] = isSound ? _sampler._circuit.TrySolve(row, prepared)
+                : Vehicles.Sound.Samples.Solved[vehicle] && _sampler._circuit.TrySolveWith(Change.Parts, row, prepared);
+            if (Samples.Solved[vehicle])
+            {
+                _sampler.Read(Samples, vehicle, row, sound, Change.Comparisons, _compared);
+            }
+        }
+
+        // Turns comparisons into margins.
+        public void Measure()
+        {
+            int[] solved = [.. Enumerable.Range(0, Samples.Count).Where(i => Samples.Solved[i])];
+            var (system, first) = (_sampler._system, _sampler._table.FirstMargin);
+            for (var t = 0; t < _compared.Length; t++)
+            {
+                if (Change.Comparisons[t] >= 0)
+                {
+                    AnswerMargins.Measure(_sampler._circuit, t, _compared[t], Change.Comparisons[t], solved, Samples.Decided(t), Samples.Margins.AsSpan(first[t] - system.Tests.Count, system.Tests[t].Choices.Count + 1));
+                }
+            }
+        }
+    }
+
+    private Vehicles VehiclesOf(int levels, int? shuffling, int[] order)
+    {
+        // The best columns are for what faults set and for what bears on readings most.
+        var sets = _system.Faults.Max(f => f.Set.Count);
+        var columns = Sampling.PlacesOf(levels, shuffling, sets + order.Length);
+        var vehicles = new Vehicles(columns[0].Length, columns[..sets], new double[order.Length][]);
+        for (var k = 0; k < order.Length; k++)
+        {
+            vehicles.Parameters[order[k]] = columns[sets + k];
+        }
+
+        vehicles.Sound = new InVehicles(this, ChangeOf(_system.Faults[0], [], new PreparedCircuit()), vehicles);
+        return vehicles;
+    }
+
+    private void Simulate(Vehicles vehicles, int[] which, IReadOnlyList<InVehicles> faults)
+    {
+        // A lot is every so many-th vehicle, so that each goes over all the ranges.
+        var lots = (which.Length + Lot - 1) / Lot;
+        Parallel.For(0, lots, lot =>
+        {
+            var prepared = _prepared.TryTake(out var used) ? used : new PreparedCircuit();
+            prepared.Forget();
+            var sound = DrawOf(_system.Faults[0]).Row((_, _) => 0.5);
+            var row = new double[sound.Length];
+            for (var k = lot; k < which.Length; k += lots)
+            {
+                vehicles.Sound.Simulate(which[k], sound, sound, prepared);
+                foreach (var fault in faults)
+                {
+                    sound.CopyTo(row, 0);
+                    fault.Simulate(which[k], row, sound, prepared);
+                }
+            }
+
+            _prepared.Add(prepared);
+        });
+    }
+
+    // What every test reads on a solved vehicle.
+    private void Read(FaultSamples samples, int vehicle, double[] row, double[] sound, int[] counts, double[][] compared)
+    {
+        var hash = 17;
+        foreach (var fuse in _fuses)
+        {
+            hash = unchecked(hash * 31 + (row[fuse] > 0.5 ? 1 : 0));
+        }
+
+        samples.Blown[vehicle] = hash;
+        for (var t = 0; t < counts.Length; t++)
+        {
+            if (_system.Tests[t].Unit is not null)
+            {
+                samples.Keep(t, vehicle, _table.Scales[t].To(_circuit.Number(t, row, sound)));
+            }
+            else if (counts[t] >= 0)
+            {
+                samples.Keep(t, vehicle, _circuit.Answer(t, row, sound));
+                _circuit.Comparisons(t, row, sound, compared[t].AsSpan(counts[t] * vehicle, counts[t]));
+            }
+            else
+            {
+                samples.Keep(t, vehicle, FaultTable.Undecided);
+            }
+        }
+    }
+
+    // The parameters, first those that move the readings of a sound vehicle most.
+    private IEnumerable<int> ByInfluence()
+    {
+        var (prepared, sound) = (new PreparedCircuit(), DrawOf(_system.Faults[0]));
+        double[] At(int parameter, double place)
+        {
+            var row = sound.Row((p, _) => p == parameter ? place : 0.5);
+            return _circuit.TrySolve(row, prepared) ? NumbersOf(row, row) : [];
+        }
+
+        return Enumerable.Range(0, _system.Parameters.Count).OrderByDescending(p => At(p, 0.1).Zip(At(p, 0.9)).Sum(x => Math.Min(10, Math.Abs(x.First - x.Second))));
+    }
+
+    // Of each fault that the vehicle can have, but of none.
+    private Change[] Changes()
+    {
+        int[] which = [.. Enumerable.Range(1, _system.Faults.Count - 1).Where(f => _table.Applies[f])];
+        var changes = new Change[which.Length];
+        var lots = Math.Min(4, which.Length);
+        Parallel.For(0, lots, lot =>
+        {
+            var (prepared, usual) = (new PreparedCircuit(), DrawOf(_system.Faults[0]).Row((_, _) => 0.5));
+            var isSolved = _circuit.TrySolve(usual, prepared);
+            for (var k = lot; k < which.Length; k += lots)
+            {
+                changes[k] = ChangeOf(_system.Faults[which[k]], isSolved ? usual : [], prepared);
+            }
+        });
+        return changes;
+    }
+
+    // The usual vehicle's row, solved with what is prepared, or nothing: then what the fault sets is sampled evenly.
+    private Change ChangeOf(Fault fault, double[] usual, PreparedCircuit prepared)
+    {
+        var draw = DrawOf(fault);
+        var parts = _circuit.PartsOf(draw.OtherSlots);
+        int[] counts = [.. _system.Tests.Select((test, t) => FaultTable.IsDecided(test) && !fault.Signs.ContainsKey(test.Id) ? _circuit.ComparisonsOf(t) : -1)];
+        int[] answered = [.. Enumerable.Range(0, counts.Length).Where(t => counts[t] >= 0)];
+        return new Change(fault, draw, parts, [.. Enumerable.Range(0, _system.Parameters.Count).Select(Range)], counts);
+
+        FaultRange? Range(int parameter)
+        {
+            if (usual.Length == 0 || !fault.Set.TryGetValue(_system.Parameters[parameter].Id, out var set) || set.Kind == Spread.None)
+            {
+                return null;
+            }
+
+            double[][] rows = [.. Enumerable.Range(0, RangeParts + 1).Select(k => Row(k / (double)RangeParts))];
+            return rows.All(row => _circuit.TrySolveWith(parts, row, prepared))
+                ? FaultRange.Of([.. rows.Select(row => NumbersOf(row, usual))], [.. rows.Select(row => Array.ConvertAll(answered, t => _circuit.Answer(t, row, usual)))]) : null;
+
+            double[] Row(double place)
+            {
+                double[] row = [.. usual];
+                foreach (var p in draw.Others)
+                {
+                    draw.Into(row, p, p == parameter ? place : 0.5);
+                }
+
+                return row;
+            }
+        }
+    }
+
+    private VehicleDraw DrawOf(Fault fault) => new(_system, _circuit.Slots, _table.Setting, fault);
+
+    private double[] NumbersOf(double[] row, double[] sound) =>
+        [.. Enumerable.Range(0, _system.Tests.Count).Where(t => _system.Tests[t].Unit is not null).Select(t => _table.Scales[t].To(_circuit.Number(t, row, sound)))];
+}
