@@ -127,6 +127,8 @@ public sealed class EngineTests
             var before = engine.BeliefsOf(c with { Readings = [.. c.Readings.SkipLast(1)] }, ShopHistory.None);
             var at = one.Observations.ToList().FindIndex(o => o.Test >= 0 && system.Tests[o.Test].Id == c.Readings[^1].Test);
             Assert.All(before.ByFault.Zip(one.ByFaultWithout(at)), x => Assert.Equal(x.First, x.Second, 1e-9));
+            Assert.Equal(one.Observations.Count - 1, before.Observations.Count);
+            Assert.All(Enumerable.Range(0, before.Observations.Count), o => Assert.Equal(before.ChanceOfSlip(o), one.ChanceOfSlip(o < at ? o : o + 1, at), 1e-6));
         }
     }
 

@@ -93,6 +93,52 @@ public sealed class SystemTests
         }
     }
 
+    /// <summary>
+    /// A fault that is put into a solved vehicle reads what a vehicle that always had it reads, and the next one finds the vehicle sound
+    /// again; without a fault everything reads as before.
+    /// </summary>
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void A_fault_put_into_a_vehicle_reads_as_if_it_had_always_been_there(string family)
+    {
+        var system = JobStory.Library.System(family)!;
+        var (circuit, prepared, random) = (new SampledCircuit(system), new PreparedCircuit(), new Random(11));
+        var setting = VehicleSetting.Usual.With("volts", 12);
+        int[] slots = [.. system.Parameters.Select(p => circuit.Slots[p.Id])];
+        for (var i = 0; i < 10; i++)
+        {
+            double[] places = [.. system.Parameters.Select(_ => random.NextDouble())];
+            var sound = Draw(system, circuit, setting, system.Faults[0], places);
+            Assert.True(circuit.TrySolve(sound, prepared));
+            foreach (var fault in random.GetItems(system.Faults.ToArray(), 8).Prepend(system.Faults[0]))
+            {
+                var always = Draw(system, circuit, setting, fault, places);
+                double[] put = [.. sound];
+                var other = slots.Where(s => always[s] != sound[s]).ToHashSet();
+                foreach (var slot in other)
+                {
+                    put[slot] = always[slot];
+                }
+
+                Assert.True(circuit.TrySolveWith(circuit.PartsOf(other), put, prepared));
+                Assert.True(circuit.TrySolve(always));
+                for (var t = 0; t < system.Tests.Count; t++)
+                {
+                    var test = system.Tests[t];
+                    if (test.Unit is not null)
+                    {
+                        Assert.Equal(ReadingScale.Of(test).To(circuit.Number(t, always, sound)), ReadingScale.Of(test).To(circuit.Number(t, put, sound)), 1e-3);
+                    }
+                    else if (test.Measure != Measure.Attempts)
+                    {
+                        Assert.Equal(circuit.Answer(t, always, sound), circuit.Answer(t, put, sound));
+                    }
+                }
+            }
+
+        }
+    }
+
     private static readonly Sampling Five = new(5, 5);
 
     [Theory]

@@ -88,8 +88,9 @@ public sealed class Beliefs
     /// </summary>
     public double ChanceOfSlip(int observation) => Math.Min(1, Floor(Observations[observation]) * MassesWithout(observation).Sum() / _whole);
 
-    /// <summary>The same beliefs without one observation.</summary>
-    public Beliefs Without(int observation) => new(Table, Priors, Observations.Where((_, i) => i != observation));
+    /// <summary>The same had another observation not been made.</summary>
+    public double ChanceOfSlip(int observation, int without) =>
+        Math.Min(1, Floor(Observations[observation]) * MassesWithout([observation, without]).Sum() / MassesWithout(without).Sum());
 
     /// <summary>
     /// Joint chance of repair (row) and outcome (column) of a test not yet done. Outcomes of a number are classes of the
@@ -147,16 +148,15 @@ public sealed class Beliefs
 
     private static double Mass(Explanation[] explanations) => explanations.Sum(e => e.Mass);
 
-    private double[] MassesWithout(int observation)
-    {
-        if (_without[observation] is { } known)
-        {
-            return known;
-        }
+    private double[] MassesWithout(int observation) => _without[observation] ??= MassesWithout([observation]);
 
-        var at = Array.IndexOf(_order, observation);
-        double After(int fault, Explanation[] before) => Mass(_order.Skip(at + 1).Aggregate(before, (explanations, o) => Explain(fault, explanations, Observations[o])));
-        return _without[observation] = [.. _stages.Select((densities, f) => ByFault[f] < Never ? 0 : densities.Sum(d => After(f, d[at])))];
+    private double[] MassesWithout(int[] observations)
+    {
+        var at = observations.Min(o => Array.IndexOf(_order, o));
+        int[] after = [.. _order.Skip(at + 1).Except(observations)];
+        double After(int fault, Explanation[] before) => Mass(after.Aggregate(before, (explanations, o) => Explain(fault, explanations, Observations[o])));
+        var never = Math.Pow(Never, observations.Length);
+        return [.. _stages.Select((densities, f) => ByFault[f] < never ? 0 : densities.Sum(d => After(f, d[at])))];
     }
 
     // The explanations by a fault of none of the observations, of the first, of the first two, …
@@ -375,6 +375,9 @@ public sealed class Beliefs
 
     private const int Classes = 48;
 
+    // Farther from the mean than so many deviations lies less than a part in a hundred million.
+    private const double Far = 6;
+
     private double[,] NumberOutcomes(int test)
     {
         var parts = new List<(int Repair, double Mass, double Mean, double Sigma)>();
@@ -397,10 +400,11 @@ public sealed class Beliefs
         var joint = new double[Table.System.Repairs.Count, Classes];
         foreach (var (repair, mass, mean, sigma) in parts)
         {
-            var below = 0.0;
-            for (var c = 0; c < Classes; c++)
+            int Class(double value) => (int)Math.Clamp((value - low) / width, 0, Classes - 1);
+            var (below, last) = (0.0, Class(mean + Far * sigma));
+            for (var c = Class(mean - Far * sigma); c <= last; c++)
             {
-                var until = c == Classes - 1 ? 1 : Normal((low + (c + 1) * width - mean) / sigma);
+                var until = c == last ? 1 : Normal((low + (c + 1) * width - mean) / sigma);
                 joint[repair, c] += mass * (until - below);
                 below = until;
             }

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Globalization;
 using System.Text;
 
@@ -62,6 +63,9 @@ public sealed class DiagnosisEngine(FaultTable table)
     public const double LeastGain = 0.01;
 
     private static readonly Fault[] Nobody = [];
+
+    // What a sound vehicle gives, by test: sought once.
+    private readonly ConcurrentDictionary<int, (double? Low, double? High, string? Choice)> _sound = new();
 
     /// <summary>The table it judges by.</summary>
     public FaultTable Table => table;
@@ -374,7 +378,7 @@ public sealed class DiagnosisEngine(FaultTable table)
         }
 
         var test = o.Test < 0 ? null : System.Tests[o.Test];
-        var (low, high, choice) = ExpectedIfGood(o.Test);
+        var (low, high, choice) = _sound.GetOrAdd(o.Test, ExpectedIfGood);
         return new EvidenceLine(test, test?.Unit is { } unit ? (double)unit.FromBase((decimal)o.Value) : null, test is null ? [] : [.. o.Answers.Select(a => test.Choices[a].Id)], low, high, choice,
             average > 0 ? Those(r => r > 1.5, true) : Nobody, average > 0 ? Those(r => r < 0.67, false) : Nobody, Math.Max(0, bits), beliefs.ChanceOfSlip(index));
     }
@@ -419,7 +423,7 @@ public sealed class DiagnosisEngine(FaultTable table)
         {
             if (i != odd && evidence[i].Test is not null)
             {
-                var slip = beliefs.Without(i).ChanceOfSlip(i < odd ? odd - 1 : odd);
+                var slip = beliefs.ChanceOfSlip(odd, i);
                 other = slip < other.Slip ? (i, slip) : other;
             }
         }

@@ -39,7 +39,7 @@ public sealed class FaultTable
     /// <summary>Whether this vehicle can have the fault at all.</summary>
     public bool[] Applies { get; }
     /// <summary>How many samples could not be solved.</summary>
-    public int Unsolved => Samples.Sum(s => s.Solved.Count(x => !x));
+    public int Unsolved { get; private set; }
     /// <summary>The repair of each fault, by its place.</summary>
     public int[] RepairOf { get; }
     /// <summary>The scale of each test's readings.</summary>
@@ -76,7 +76,7 @@ public sealed class FaultTable
             (faulty.Margins, sound.Margins) = ([], []);
         }
 
-        (table.Samples, table.Densities) = ([.. sampled.Select(s => s.Faulty)], densities);
+        (table.Samples, table.Densities, table.Unsolved) = ([.. sampled.Select(s => s.Faulty)], densities, sampled.Sum(s => s.Faulty.Solved.Count(x => !x)));
         return table;
     }
 
