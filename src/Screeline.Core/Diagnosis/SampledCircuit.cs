@@ -48,7 +48,7 @@ public sealed class SampledCircuit
     public Network NetworkOf(double[] row, OperatingState state)
     {
         Switch(row, Array.FindIndex(_order, s => s.Id == state.Id));
-        return CircuitBuilder.Build(_system.Circuit, row, row[Slots[Slots.Celsius]]);
+        return CircuitBuilder.Build(_system.Circuit, row, row[_celsius]);
     }
 
     /// <summary>The parts whose values hang on one of these slots.</summary>
