@@ -8,20 +8,31 @@ public static class Stability
 {
     public static void Print(IReadOnlyList<FaultSystem> systems, Options options)
     {
-        var (seed, sampling) = (options.Seed, options.Sampling);
+        var sampling = options.Sampling;
         var setting = VehicleSetting.Usual.With(VehicleSetting.Volts, 12);
         var four = new Sampling(More(sampling.Coarse), More(sampling.Fine));
-        var moves = new List<double>();
+        var bySeed = options.Seeds.ToDictionary(s => s, _ => new List<double>());
         foreach (var system in systems)
         {
             FaultTable.Build(system, setting, sampling);
             var times = Enumerable.Range(0, 9).Select(_ => Timed(() => FaultTable.Build(system, setting, sampling))).Order().ToList();
             Console.WriteLine(FormattableString.Invariant($"{system.Id}: built in {times[4]:0} ms at the median of nine, {times[0]:0} to {times[8]:0}"));
-            moves.AddRange(Moves(FaultTable.Build(system, setting, sampling), FaultTable.Build(system, setting, four), seed, options.Verbose));
+            FaultTable few = FaultTable.Build(system, setting, sampling), many = FaultTable.Build(system, setting, four);
+            Parallel.ForEach(options.Seeds, seed => bySeed[seed].AddRange(Moves(few, many, seed, options.Verbose)));
         }
 
+        foreach (var (seed, own) in bySeed.Where(_ => bySeed.Count > 1))
+        {
+            Tell($"seed {seed}", own);
+        }
+
+        Tell(FormattableString.Invariant($"{Cube(sampling.Coarse)} and {Cube(sampling.Fine)} against {Cube(four.Coarse)} and {Cube(four.Fine)} samples"), [.. bySeed.Values.SelectMany(m => m)]);
+    }
+
+    private static void Tell(string what, List<double> moves)
+    {
         moves.Sort();
-        Console.WriteLine(FormattableString.Invariant($"{Cube(sampling.Coarse)} and {Cube(sampling.Fine)} against {Cube(four.Coarse)} and {Cube(four.Fine)} samples, {moves.Count} beliefs: the repair that moved most moved by {moves[moves.Count / 2]:0.0000} at the median, {moves[moves.Count * 95 / 100]:0.000} at 95 %, {moves[moves.Count * 99 / 100]:0.000} at 99 %, {moves[^1]:0.000} at most; {100.0 * moves.Count(m => m > 0.02) / moves.Count:0.0} % by more than 0.02"));
+        Console.WriteLine(FormattableString.Invariant($"{what}, {moves.Count} beliefs: the repair that moved most moved by {moves[moves.Count / 2]:0.0000} at the median, {moves[moves.Count * 95 / 100]:0.000} at 95 %, {moves[moves.Count * 99 / 100]:0.000} at 99 %, {moves[^1]:0.000} at most; {moves.Count(m => m > 0.02)} by more than 0.02"));
     }
 
     private static IEnumerable<double> Moves(FaultTable few, FaultTable many, int seed, bool verbose)
@@ -37,7 +48,7 @@ public static class Stability
                 var moved = a.ByRepair.Zip(b.ByRepair).Max(x => Math.Abs(x.First - x.Second));
                 if (verbose && moved > 0.02)
                 {
-                    Console.WriteLine(FormattableString.Invariant($"  case {i}, {k} readings, moved {moved:0.000}: {string.Join("; ", c.Readings.Select(r => r.ToString()))}"));
+                    Console.WriteLine(FormattableString.Invariant($"  {few.System.Id}, seed {seed}, case {i}, {k} readings, moved {moved:0.000}: {string.Join("; ", c.Readings.Select(r => r.ToString()))}"));
                     foreach (var f in Enumerable.Range(0, a.ByFault.Length).Where(f => a.ByFault[f] > 0.01 || b.ByFault[f] > 0.01))
                     {
                         Console.WriteLine(FormattableString.Invariant($"    {few.System.Faults[f].Id} {a.ByFault[f]:0.000} {b.ByFault[f]:0.000}"));
