@@ -14,6 +14,10 @@ public sealed class FaultDensity
     // Few samples tell little of how readings vary together: so many are lent to them by the whole fault.
     private const double Lent = 3;
 
+    // No answer is told to be rarer, and none surer than all but so much: the sampled vehicles are not all there are, and what fewer
+    // of them give hangs on which were drawn (decision 0031).
+    private const double Rarest = 0.005;
+
     private readonly double[] _means;
     private readonly double[][] _covariances;
 
@@ -87,7 +91,7 @@ public sealed class FaultDensity
 
         FaultDensity Made(int[] group, int g)
         {
-            var (whole, covariances) = (Weight(group), sums[g]);
+            var (whole, covariances, kept) = (Weight(group), sums[g], new double[variables.Count]);
             for (var v = 0; v < variables.Count; v++)
             {
                 for (var w = 0; w <= v; w++)
@@ -95,15 +99,39 @@ public sealed class FaultDensity
                     covariances[v][w] = (covariances[v][w] + Lent * pooled[v][w] / all) / (whole + Lent);
                 }
 
-                if (isMargin(v) && covariances[v][v] > 0)
+                kept[v] = isMargin(v) ? Margin(v) : 1;
+            }
+
+            for (var v = 0; v < variables.Count; v++)
+            {
+                for (var w = 0; w < v; w++)
                 {
-                    // A margin bends where a motor stalls: its mean and deviation alone would give another share.
-                    var share = Weight(group.Where(i => variables[v][i] > 0)) / whole;
-                    means[g][v] = Math.Sqrt(covariances[v][v]) * Math.Clamp(Normal.InvCDF(0, 1, share), -AnswerMargins.Sure, AnswerMargins.Sure);
+                    covariances[v][w] *= kept[v] * kept[w];
                 }
             }
 
             return new FaultDensity(whole / all, means[g], covariances);
+
+            // Puts a margin's mean where its share is; tells how much of what other variables tell of it holds.
+            double Margin(int v)
+            {
+                // The same in all samples: it varies by itself alone.
+                covariances[v][v] = covariances[v][v] > 0 ? covariances[v][v] : 1;
+                var (mean, deviation) = (means[g][v], Math.Sqrt(covariances[v][v]));
+                var share = Weight(group.Where(i => variables[v][i] > 0)) / whole;
+                var away = Normal.InvCDF(0, 1, Math.Clamp(share, Rarest, 1 - Rarest));
+                // A margin bends where a motor stalls: its mean and deviation alone would give another share.
+                means[g][v] = deviation * away;
+                var rare = Math.Min(share, 1 - share);
+                if (rare >= 2 * Rarest)
+                {
+                    return 1;
+                }
+
+                // Nearer to turning than the samples are, it is wider by something of its own.
+                var told = Math.Min(1, Math.Abs(away) * deviation / Math.Abs(mean));
+                return told + (1 - told) * Math.Max(0, rare / Rarest - 1);
+            }
         }
     }
 
