@@ -322,6 +322,7 @@ public sealed class Beliefs
         var step = t < -6 ? -t : Math.Exp(-0.5 * t * t) / (above * RootOfTwoPi);
         var taken = Math.Min(0.95, heard * Math.Clamp(step * (step + t), 0, 1));
         var whole = Math.Sqrt(variance / Math.Max(taken, 1e-9));
+        // What was as good as sure tells nothing new.
         return taken < 0.05 ? e : e.With(variable, row, whole, heard * step * whole / sigma);
     }
 
