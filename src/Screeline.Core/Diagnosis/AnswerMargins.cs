@@ -10,7 +10,8 @@ internal static class AnswerMargins
     /// <summary>Nothing is surer than so many deviations.</summary>
     public const double Sure = 4;
 
-    private const double Least = 1e-3;
+    /// <summary>Where two sides are just equal a margin is no more than this, and its sign is the answer's.</summary>
+    public const float Least = 1e-3f;
 
     /// <summary>Measures the margins.</summary>
     /// <param name="circuit">Knows the rules.</param>
@@ -34,7 +35,6 @@ internal static class AnswerMargins
             circuit.Margins(test, comparisons.AsSpan(i * count, count), own);
             for (var a = 0; a < own.Length; a++)
             {
-                // Where two sides are just equal the sign is the answer's.
                 margins[a][i] = (float)(a == given ? Math.Clamp(own[a], Least, Sure) : Math.Clamp(own[a], -Sure, -Least));
             }
         }

@@ -20,6 +20,11 @@ public sealed class Beliefs
     // Width of a reading's error against the instrument's: readings of a vehicle that is a little off the template are not slips.
     private const double Error = 3;
 
+    // One reading of five lies astray, by so much more: else a belief would hang on how wide what was sampled is, four of its deviations
+    // away (decision 0032).
+    private const double Astray = 0.2;
+    private const double AstrayError = 15;
+
     // Explanations that are followed for one fault, and how likely one must be against the likeliest.
     private const int Most = 12;
     private const double Least = 1e-5;
@@ -226,10 +231,27 @@ public sealed class Beliefs
         foreach (var (variable, shows) in Ways(fault, Table.System.Tests[o.Test], o.Test))
         {
             var (row, mean, variance) = Given(e, variable, Error * Error);
-            var sigma = Math.Sqrt(variance);
-            var away = (read - mean) / sigma;
-            next.Add(e.Times((1 - Reading.Slip) * Math.Exp(-0.5 * away * away) / (sigma * RootOfTwoPi), shows).With(variable, row, sigma, away));
+            var (chance, sigma, away) = Near(read - mean, variance, variance - Error * Error + AstrayError * AstrayError);
+            next.Add(e.Times((1 - Reading.Slip) * chance, shows).With(variable, row, sigma, away));
         }
+    }
+
+    // A reading that is so far from what was expected is as near as its error says, or astray: its likelihood, and the single normal
+    // reading that leaves what was measured with the mean and the variance that it has after either (from the first two derivatives of
+    // the likelihood's logarithm; Masreliez 1975, from memory).
+    private static (double Chance, double Sigma, double Away) Near(double off, double variance, double wide)
+    {
+        var (near, astray) = ((1 - Astray) * Density(variance), Astray * Density(wide));
+        var chance = near + astray;
+        var isNear = chance > 0 ? near / chance : 0;
+        var slope = off * (isNear / variance + (1 - isNear) / wide);
+        var between = off / variance - off / wide;
+        // Where it may well be either, what was measured would be less sure than before: no reading is taken to say that.
+        var curve = Math.Max(isNear / variance + (1 - isNear) / wide - isNear * (1 - isNear) * between * between, 1 / wide);
+        var sigma = 1 / Math.Sqrt(curve);
+        return (chance, sigma, slope * sigma);
+
+        double Density(double v) => Math.Exp(-0.5 * off * off / v) / (Math.Sqrt(v) * RootOfTwoPi);
     }
 
     // An answer that was told.

@@ -18,6 +18,10 @@ public sealed class FaultDensity
     // of them give hangs on which were drawn (decision 0031).
     private const double Rarest = 0.005;
 
+    // As near as this to turning, in its own deviations, an answer is given in part by a sampled vehicle: a share hangs less on which
+    // were drawn (decision 0032).
+    private const double Border = 0.25;
+
     private readonly double[] _means;
     private readonly double[][] _covariances;
 
@@ -118,7 +122,7 @@ public sealed class FaultDensity
                 // The same in all samples: it varies by itself alone.
                 covariances[v][v] = covariances[v][v] > 0 ? covariances[v][v] : 1;
                 var (mean, deviation) = (means[g][v], Math.Sqrt(covariances[v][v]));
-                var share = Weight(group.Where(i => variables[v][i] > 0)) / whole;
+                var share = group.Sum(i => weights[i] * Given(variables[v][i] / deviation, Math.Abs(variables[v][i]) <= AnswerMargins.Least)) / whole;
                 var away = Normal.InvCDF(0, 1, Math.Clamp(share, Rarest, 1 - Rarest));
                 // A margin bends where a motor stalls: its mean and deviation alone would give another share.
                 means[g][v] = deviation * away;
@@ -134,6 +138,9 @@ public sealed class FaultDensity
             }
         }
     }
+
+    // How much of an answer a vehicle gives.
+    private static double Given(double margin, bool isJustEqual) => isJustEqual ? (margin > 0 ? 1 : 0) : Math.Clamp(0.5 + margin / (2 * Border), 0, 1);
 
     private static double[][] Triangle(int size)
     {
