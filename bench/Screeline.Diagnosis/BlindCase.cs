@@ -1,3 +1,4 @@
+using Screeline.Core.Circuits;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Quantities;
 
@@ -35,7 +36,9 @@ public sealed class BlindCase
         var sets = system.Parameters.Select(_ => random.NextDouble()).ToArray();
         _good = Row(setting, system.Faults[0], places, sets);
         _bad = Row(setting, Fault, places, sets);
-        if (!_circuit.TrySolve(_good) || !_circuit.TrySolve(_bad))
+        // One fuse bears more than another: drawn by itself, so that all else of a case stays as it was.
+        var fuse = Fuse.Least + (Fuse.Most - Fuse.Least) * new Random(seed ^ int.MaxValue).NextDouble();
+        if (!_circuit.TrySolve(_good, null, fuse) || !_circuit.TrySolve(_bad, null, fuse))
         {
             throw new InvalidOperationException($"A case of {Fault.Id} has no steady state.");
         }
@@ -94,7 +97,8 @@ public sealed class BlindCase
     {
         BySpice++;
         string Node(int probe) => _system.Points.First(p => p.Id == test.Probes[probe]).Node;
-        return _spice!.Voltmeter(_circuit.NetworkOf(row, test.State), Node(0), Node(1));
+        var blown = _system.Circuit.Where(p => p.Kind == "fuse" && row[_circuit.Slots.Find($"blown.{p.Id}", test.State.Id)!.Value] != 0).Select(p => p.Id).ToHashSet(StringComparer.Ordinal);
+        return _spice!.Voltmeter(_circuit.NetworkOf(row, test.State), blown, Node(0), Node(1));
     }
 
     private double[] Row(VehicleSetting setting, Fault fault, double[] places, double[] sets)

@@ -29,9 +29,13 @@ public sealed class Spice(double share)
     private readonly Lock _lock = new();
 
     /// <summary>What a voltmeter reads.</summary>
-    public double Voltmeter(Network network, string plus, string minus)
+    /// <param name="network">The circuit.</param>
+    /// <param name="blown">Its fuses that have blown; the others hold.</param>
+    /// <param name="plus">Node of the meter's one lead.</param>
+    /// <param name="minus">Node of the other.</param>
+    public double Voltmeter(Network network, IReadOnlySet<string> blown, string plus, string minus)
     {
-        var ours = Solver.Solve(network.With(new Resistor("voltmeter", plus, minus, Instruments.MeterOhms)));
+        var ours = Solver.Solve(network.With(new Resistor("voltmeter", plus, minus, Instruments.MeterOhms)), blown, double.PositiveInfinity);
         var found = Run(Netlist(network, ours, plus, minus));
         var value = found ?? ours.Between(plus, minus);
         lock (_lock)

@@ -311,6 +311,22 @@ public sealed partial class CircuitTests
         Assert.Equal(0, Instruments.Share(0, ohms));
     }
 
+    /// <summary>A blade fuse bears 110 % for a hundred hours and blows at 160 % within a minute (ISO 8820-3, from memory); between, fuses differ.</summary>
+    [Theory]
+    [InlineData(1.00, Fuse.Least, false)]
+    [InlineData(1.09, Fuse.Least, false)]
+    [InlineData(1.11, Fuse.Least, true)]
+    [InlineData(1.34, Fuse.BlowsAt, false)]
+    [InlineData(1.36, Fuse.BlowsAt, true)]
+    [InlineData(1.59, Fuse.Most, false)]
+    [InlineData(1.61, Fuse.Most, true)]
+    public void A_fuse_blows_above_what_it_bears(double load, double blowsAt, bool blows)
+    {
+        var solved = Solver.Solve(new Network([new RegulatedSource("source", "plus", "0", 12, 1e6, 1e-6), new Resistor("load", "a", "0", 12 / (10 * load) - 0.003)], [], [new Fuse("f", "plus", "a", 10)]), null, blowsAt);
+        Assert.Equal(blows, solved.Blown.Contains("f"));
+        Assert.Equal(blows ? 0 : load, solved.Borne, 4);
+    }
+
     [Fact]
     public void A_fuse_that_blew_before_stays_blown() =>
         Assert.InRange(Solver.Solve(new Network([.. Battery(), new Resistor("load", "a", "0", 10)], [], [new Fuse("f", "plus", "a", 10)]), new HashSet<string> { "f" }).Voltage("a"), 0, 0.01);

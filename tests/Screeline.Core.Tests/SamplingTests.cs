@@ -1,3 +1,4 @@
+using Screeline.Core.Circuits;
 using Screeline.Core.Diagnosis;
 
 namespace Screeline.Core.Tests;
@@ -152,6 +153,39 @@ public class SamplingTests
                     Assert.All(Enumerable.Range(0, samples.Count).GroupBy(i => samples.Decided(t)[i]), a => Assert.InRange(a.Sum(i => samples.Weights[i]) / samples.Weights.Sum(), 0.0999, 1)));
             }
         }
+    }
+
+    /// <summary>
+    /// Where some fuses bear the current and others blow, a vehicle is told with both and their shares: in all as many as are counted
+    /// of vehicles that are drawn at will and have fuses from the one that bears least to the one that bears most.
+    /// </summary>
+    [Theory]
+    [InlineData("fan", "seized")]
+    [InlineData("blower", "jammed")]
+    [InlineData("wiper", "seized")]
+    public void A_fuse_is_blown_in_as_many_vehicles_as_fuses_would_blow(string family, string fault)
+    {
+        var (system, setting, levels) = (JobStory.Library.System(family)!, VehicleSetting.Usual.With(VehicleSetting.Volts, 12), 7);
+        var table = FaultTable.Build(system, setting, new Sampling(levels, levels));
+        var f = system.Faults.ToList().FindIndex(x => x.Id == fault);
+        var (samples, circuit) = (table.Samples[f], new SampledCircuit(system));
+        var byVehicle = Enumerable.Range(0, samples.Count).GroupBy(i => samples.Vehicles[i]).ToArray();
+        Assert.Equal(343, byVehicle.Length);
+        Assert.All(byVehicle, v => Assert.Equal(1, v.Sum(i => (double)samples.Weights[i]), 5));
+
+        var (random, fuses, vehicles, counted) = (new Random(5), circuit.Slots.Fuses().ToArray(), 600, 0);
+        for (var i = 0; i < vehicles; i++)
+        {
+            var row = SystemTests.Draw(system, circuit, setting, system.Faults[f], [.. system.Parameters.Select(_ => random.NextDouble())]);
+            Assert.True(circuit.TrySolve(row, null, Fuse.Least + (Fuse.Most - Fuse.Least) * (i + 0.5) / vehicles));
+            counted += fuses.Any(slot => row[slot] != 0) ? 1 : 0;
+        }
+
+        var farSide = system.Tests.ToList().FindIndex(t => t.Id == "fuse-far-side");
+        var blown = table.Densities[f].Where(d => table.Scales[farSide].From(d.Mean(farSide)) < 1).Sum(d => d.Share);
+        var error = Math.Sqrt(blown * (1 - blown) / vehicles);
+        Assert.InRange(counted / (double)vehicles, blown - 4 * error, blown + 4 * error);
+        Assert.InRange(byVehicle.Count(v => v.Count() == 2), blown is > 0.001 and < 0.999 ? 1 : 0, byVehicle.Length);
     }
 
     private static int Level(double place, int levels) => (int)(place * levels);

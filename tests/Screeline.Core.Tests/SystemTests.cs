@@ -109,9 +109,11 @@ public sealed class SystemTests
         {
             double[] places = [.. system.Parameters.Select(_ => random.NextDouble())];
             var sound = Draw(system, circuit, setting, system.Faults[0], places);
-            Assert.True(circuit.TrySolve(sound, prepared));
+            Assert.True(circuit.TrySolve(sound, prepared, Fuse.Most));
             foreach (var fault in random.GetItems(system.Faults.ToArray(), 8).Prepend(system.Faults[0]))
             {
+                // Whatever its fuse bears.
+                var blowsAt = Fuse.Least + (Fuse.Most - Fuse.Least) * random.NextDouble();
                 var always = Draw(system, circuit, setting, fault, places);
                 double[] put = [.. sound];
                 var other = slots.Where(s => always[s] != sound[s]).ToHashSet();
@@ -120,8 +122,8 @@ public sealed class SystemTests
                     put[slot] = always[slot];
                 }
 
-                Assert.True(circuit.TrySolveWith(circuit.PartsOf(other), put, prepared));
-                Assert.True(circuit.TrySolve(always));
+                Assert.True(circuit.TrySolveWith(circuit.PartsOf(other), put, prepared, out _, blowsAt));
+                Assert.True(circuit.TrySolve(always, null, blowsAt));
                 for (var t = 0; t < system.Tests.Count; t++)
                 {
                     var test = system.Tests[t];
@@ -276,7 +278,7 @@ public sealed class SystemTests
         Assert.Equal(30 * 60 / 60.0 + 12, money.CostOf(system.Repair("ground-path")!));
     }
 
-    private static double[] Draw(FaultSystem system, SampledCircuit circuit, VehicleSetting setting, Fault fault, double[] places)
+    internal static double[] Draw(FaultSystem system, SampledCircuit circuit, VehicleSetting setting, Fault fault, double[] places)
     {
         var row = new double[circuit.Slots.Count];
         row[circuit.Slots[Slots.Celsius]] = setting.Celsius;

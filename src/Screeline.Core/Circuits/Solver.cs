@@ -21,22 +21,25 @@ public static class Solver
     /// <summary>Solves a circuit.</summary>
     /// <param name="network">The circuit.</param>
     /// <param name="alreadyBlown">Fuses that blew before, in another operating state.</param>
+    /// <param name="blowsAt">Share of their rating above which fuses blow.</param>
     /// <exception cref="NotSolvedException">No steady state was found.</exception>
     /// <exception cref="ArgumentException">Two parts share an id, or there are more than 64 relays and fuses.</exception>
-    public static Solution Solve(Network network, IReadOnlySet<string>? alreadyBlown = null) =>
-        Solve(new Circuit(network), [], [.. network.Fuses.Select(f => alreadyBlown is not null && alreadyBlown.Contains(f.Id))], false);
+    public static Solution Solve(Network network, IReadOnlySet<string>? alreadyBlown = null, double blowsAt = Fuse.BlowsAt) =>
+        Solve(new Circuit(network), [], [.. network.Fuses.Select(f => alreadyBlown is not null && alreadyBlown.Contains(f.Id))], blowsAt, false);
 
     /// <summary>Solves a circuit that has its values.</summary>
     /// <param name="circuit">The circuit; at most 64 relays and fuses.</param>
     /// <param name="known">Voltages by the state of relays and fuses: where the search begins, never what it ends with. Gets what was not known.</param>
     /// <param name="blown">By fuse: whether it blew before. Becomes the solution's.</param>
+    /// <param name="blowsAt">Share of their rating above which fuses blow.</param>
     /// <param name="learn">Whether what was known is forgotten for what is found.</param>
     /// <exception cref="NotSolvedException">No steady state was found.</exception>
-    internal static Solution Solve(Circuit circuit, Dictionary<ulong, double[]> known, bool[] blown, bool learn)
+    internal static Solution Solve(Circuit circuit, Dictionary<ulong, double[]> known, bool[] blown, double blowsAt, bool learn)
     {
         // Lists and arrays only where there is something to keep: this is done a hundred thousand times for a table.
         var (pulled, guess) = (circuit.NoRelays, circuit.NoVolts);
         List<(ulong Key, bool[] Pulled)>? seen = null;
+        var borne = 0.0;
         for (var i = 0; i < MostStates; i++)
         {
             guess = SolveState(circuit, pulled, blown, guess, known, learn);
@@ -44,23 +47,28 @@ public static class Solver
             var key = Key(pulled, blown);
             if (seen is not null && seen.Exists(s => s.Key == key))
             {
-                return Restless(circuit, seen, blown, guess, known, learn);
+                return Restless(circuit, seen, blown, borne, guess, known, learn);
             }
 
             // A fuse that blows stays blown; contacts follow their coils.
             var blows = false;
             for (var f = 0; f < blown.Length; f++)
             {
-                if (!blown[f] && Math.Abs(circuit.CurrentOfFuse(f, voltages)) > Fuse.BlowsAt * circuit.Fuses[f].RatedAmperes)
+                var load = blown[f] ? 0 : Math.Abs(circuit.CurrentOfFuse(f, voltages)) / circuit.Fuses[f].RatedAmperes;
+                if (load > blowsAt)
                 {
                     (blown[f], blows) = (true, true);
+                }
+                else
+                {
+                    borne = Math.Max(borne, load);
                 }
             }
 
             var next = blows ? pulled : Follow(circuit, voltages, pulled);
             if (!blows && next == pulled)
             {
-                return new Solution(circuit, voltages, pulled, blown, circuit.NoRelays);
+                return new Solution(circuit, voltages, pulled, blown, circuit.NoRelays, borne);
             }
 
             (seen ??= []).Add((key, pulled));
@@ -89,11 +97,11 @@ public static class Solver
     }
 
     // The states went round in a circle: the relays that differ between them chatter.
-    private static Solution Restless(Circuit circuit, List<(ulong Key, bool[] Pulled)> seen, bool[] blown, double[] guess, Dictionary<ulong, double[]> known, bool learn)
+    private static Solution Restless(Circuit circuit, List<(ulong Key, bool[] Pulled)> seen, bool[] blown, double borne, double[] guess, Dictionary<ulong, double[]> known, bool learn)
     {
         bool[] closed = [.. circuit.NoRelays.Select((_, r) => seen.Exists(s => s.Pulled[r]))];
         bool[] restless = [.. closed.Select((c, r) => c && seen.Exists(s => !s.Pulled[r]))];
-        return new Solution(circuit, circuit.All(SolveState(circuit, closed, blown, guess, known, learn)), closed, blown, restless);
+        return new Solution(circuit, circuit.All(SolveState(circuit, closed, blown, guess, known, learn)), closed, blown, restless, borne);
     }
 
     // One bit for each.

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using Screeline.Core.Circuits;
 
 namespace Screeline.Core.Diagnosis;
 
@@ -55,7 +56,7 @@ internal sealed class FaultSampler
         Simulate(many, [.. Enumerable.Range(0, many.Count)], fine);
         InVehicles[] all = [few.Sound, many.Sound, .. coarse, .. fine];
         Parallel.ForEach(all, f => f.Measure());
-        var none = new FaultSamples(_system, 0, 0);
+        var none = new FaultSamples(_system, 0, 1, 0);
         return [.. _system.Faults.Select(fault => fault == _system.Faults[0] ? (many.Sound.Samples, many.Sound.Samples)
             : all.FirstOrDefault(f => f.Change.Fault == fault) is { } found ? (found.Samples, found.Vehicles.Sound.Samples) : (none, none))];
     }
@@ -79,27 +80,67 @@ internal sealed class FaultSampler
         private readonly FaultSampler _sampler;
         private readonly double[][] _columns;
         private readonly double[][] _compared;
+        private readonly int _times;
 
         public InVehicles(FaultSampler sampler, Change change, Vehicles vehicles)
         {
             (_sampler, Change, Vehicles) = (sampler, change, vehicles);
-            Samples = new FaultSamples(sampler._system, vehicles.Count, sampler._table.Variables - sampler._system.Tests.Count);
+            _times = sampler._fuses.Length > 0 && change.Fault != sampler._system.Faults[0] ? 2 : 1;
+            Samples = new FaultSamples(sampler._system, vehicles.Count, _times, sampler._table.Variables - sampler._system.Tests.Count);
             var set = Enumerable.Range(0, vehicles.Parameters.Length).Where(p => change.Fault.Set.ContainsKey(sampler._system.Parameters[p].Id)).ToList();
             _columns = [.. vehicles.Parameters.Select((column, p) => set.IndexOf(p) is >= 0 and var k ? vehicles.Set[k] : column)];
-            _compared = [.. change.Comparisons.Select(c => new double[Math.Max(0, c) * vehicles.Count])];
+            _compared = [.. change.Comparisons.Select(c => new double[Math.Max(0, c) * Samples.Count])];
         }
 
         public Change Change { get; }
 
         public Vehicles Vehicles { get; }
 
-        public FaultSamples Samples { get; }
+        public FaultSamples Samples { get; private set; }
 
-        // Simulates a vehicle; sound, its row gets everything, else it must hold the sound vehicle's.
+        // Simulates a vehicle while it is sound; its row gets everything. Its fuses bear all that any fuse bears.
+        public void Simulate(int vehicle, double[] sound, PreparedCircuit prepared)
+        {
+            Draw(vehicle, sound, Change.Draw.All);
+            Samples.Weights[vehicle] = 1;
+            Samples.Solved[vehicle] = _sampler._circuit.TrySolve(sound, prepared, Fuse.Most);
+            Read(vehicle, sound, sound);
+        }
+
+        // Simulates the sound vehicle solved last with the fault. Where some fuses bear the current and others blow, both are told with
+        // their shares, as one fuse is like another: a share that was counted would hang on the vehicles drawn.
         public void Simulate(int vehicle, double[] row, double[] sound, PreparedCircuit prepared)
         {
-            var (draw, isSound, weight) = (Change.Draw, ReferenceEquals(row, sound), 1.0);
-            foreach (var p in isSound ? draw.All : draw.Others)
+            if (!Vehicles.Sound.Samples.Solved[vehicle])
+            {
+                return;
+            }
+
+            var weight = Put();
+            Samples.Weights[vehicle] = (float)weight;
+            Samples.Solved[vehicle] = _sampler._circuit.TrySolveWith(Change.Parts, row, prepared, out var borne, Fuse.Most);
+            Read(vehicle, row, sound);
+            if (_times > 1 && Samples.Solved[vehicle] && borne > Fuse.Least)
+            {
+                var (blows, other) = ((borne - Fuse.Least) / (Fuse.Most - Fuse.Least), vehicle + Vehicles.Count);
+                Put();
+                Samples.Weights[vehicle] = (float)(weight * (1 - blows));
+                Samples.Weights[other] = (float)(weight * blows);
+                Samples.Solved[other] = _sampler._circuit.TrySolveWith(Change.Parts, row, prepared, out _, (Fuse.Least + borne) / 2);
+                Read(other, row, sound);
+            }
+
+            double Put()
+            {
+                sound.CopyTo(row, 0);
+                return Draw(vehicle, row, Change.Draw.Others);
+            }
+        }
+
+        private double Draw(int vehicle, double[] row, int[] parameters)
+        {
+            var weight = 1.0;
+            foreach (var p in parameters)
             {
                 var place = _columns[p][vehicle];
                 if (Change.Ranges[p] is { } range)
@@ -108,15 +149,17 @@ internal sealed class FaultSampler
                     weight *= own;
                 }
 
-                draw.Into(row, p, place);
+                Change.Draw.Into(row, p, place);
             }
 
-            Samples.Weights[vehicle] = (float)weight;
-            Samples.Solved[vehicle] = isSound ? _sampler._circuit.TrySolve(row, prepared)
-                : Vehicles.Sound.Samples.Solved[vehicle] && _sampler._circuit.TrySolveWith(Change.Parts, row, prepared);
-            if (Samples.Solved[vehicle])
+            return weight;
+        }
+
+        private void Read(int sample, double[] row, double[] sound)
+        {
+            if (Samples.Solved[sample])
             {
-                _sampler.Read(Samples, vehicle, row, sound, Change.Comparisons, _compared);
+                _sampler.Read(Samples, sample, row, sound, Change.Comparisons, _compared);
             }
         }
 
@@ -132,6 +175,8 @@ internal sealed class FaultSampler
                     AnswerMargins.Measure(_sampler._circuit, t, _compared[t], Change.Comparisons[t], solved, Samples.Decided(t), Samples.Margins.AsSpan(first[t] - system.Tests.Count, system.Tests[t].Choices.Count + 1));
                 }
             }
+
+            Samples = _times > 1 ? Samples.Trimmed(Vehicles.Count) : Samples;
         }
     }
 
@@ -162,10 +207,9 @@ internal sealed class FaultSampler
             var row = new double[sound.Length];
             for (var k = lot; k < which.Length; k += lots)
             {
-                vehicles.Sound.Simulate(which[k], sound, sound, prepared);
+                vehicles.Sound.Simulate(which[k], sound, prepared);
                 foreach (var fault in faults)
                 {
-                    sound.CopyTo(row, 0);
                     fault.Simulate(which[k], row, sound, prepared);
                 }
             }
@@ -174,8 +218,8 @@ internal sealed class FaultSampler
         });
     }
 
-    // What every test reads on a solved vehicle.
-    private void Read(FaultSamples samples, int vehicle, double[] row, double[] sound, int[] counts, double[][] compared)
+    // What every test reads on a solved sample.
+    private void Read(FaultSamples samples, int sample, double[] row, double[] sound, int[] counts, double[][] compared)
     {
         var hash = 17;
         foreach (var fuse in _fuses)
@@ -183,21 +227,21 @@ internal sealed class FaultSampler
             hash = unchecked(hash * 31 + (row[fuse] > 0.5 ? 1 : 0));
         }
 
-        samples.Blown[vehicle] = hash;
+        samples.Blown[sample] = hash;
         for (var t = 0; t < counts.Length; t++)
         {
             if (_system.Tests[t].Unit is not null)
             {
-                samples.Keep(t, vehicle, _table.Scales[t].To(_circuit.Number(t, row, sound)));
+                samples.Keep(t, sample, _table.Scales[t].To(_circuit.Number(t, row, sound)));
             }
             else if (counts[t] >= 0)
             {
-                samples.Keep(t, vehicle, _circuit.Answer(t, row, sound));
-                _circuit.Comparisons(t, row, sound, compared[t].AsSpan(counts[t] * vehicle, counts[t]));
+                samples.Keep(t, sample, _circuit.Answer(t, row, sound));
+                _circuit.Comparisons(t, row, sound, compared[t].AsSpan(counts[t] * sample, counts[t]));
             }
             else
             {
-                samples.Keep(t, vehicle, FaultTable.Undecided);
+                samples.Keep(t, sample, FaultTable.Undecided);
             }
         }
     }
@@ -250,7 +294,7 @@ internal sealed class FaultSampler
             }
 
             double[][] rows = [.. Enumerable.Range(0, RangeParts + 1).Select(k => Row(k / (double)RangeParts))];
-            return rows.All(row => _circuit.TrySolveWith(parts, row, prepared))
+            return rows.All(row => _circuit.TrySolveWith(parts, row, prepared, out _))
                 ? FaultRange.Of([.. rows.Select(row => NumbersOf(row, usual))], [.. rows.Select(row => Array.ConvertAll(answered, t => _circuit.Answer(t, row, usual)))]) : null;
 
             double[] Row(double place)

@@ -1,6 +1,9 @@
 namespace Screeline.Core.Diagnosis;
 
-/// <summary>Sampled vehicles that have one fault: what every test would read on each of them.</summary>
+/// <summary>
+/// Sampled vehicles that have one fault: what every test would read on each of them. A vehicle whose current is such that some fuses
+/// bear it and some blow is there twice, with the share of either.
+/// </summary>
 public sealed class FaultSamples
 {
     private const float Rare = 0.1f;
@@ -10,11 +13,13 @@ public sealed class FaultSamples
 
     /// <summary>Makes room.</summary>
     /// <param name="system">The family.</param>
-    /// <param name="count">How many vehicles.</param>
+    /// <param name="vehicles">How many vehicles.</param>
+    /// <param name="times">How often there is room for each.</param>
     /// <param name="margins">How many margins of answers there are.</param>
-    internal FaultSamples(FaultSystem system, int count, int margins)
+    internal FaultSamples(FaultSystem system, int vehicles, int times, int margins)
     {
-        (Count, Solved, Weights, Blown) = (count, new bool[count], new float[count], new int[count]);
+        var count = times * vehicles;
+        (Vehicles, Solved, Weights, Blown) = ([.. Enumerable.Range(0, count).Select(i => i % vehicles)], new bool[count], new float[count], new int[count]);
         _numbers = [.. system.Tests.Select(t => t.Unit is null ? [] : new float[count])];
         _decided = [.. system.Tests.Select(t => t.Unit is null ? new byte[count] : [])];
         Margins = new float[margins][];
@@ -24,30 +29,44 @@ public sealed class FaultSamples
         }
     }
 
-    /// <summary>How many vehicles.</summary>
-    public int Count { get; }
-    /// <summary>Whether a vehicle's circuits were solved; those that were not are left out and counted.</summary>
+    private FaultSamples(FaultSamples all, int[] which)
+    {
+        (Vehicles, Solved, Weights, Blown) = (Of(all.Vehicles), Of(all.Solved), Of(all.Weights), Of(all.Blown));
+        (_numbers, _decided, Margins) = (Array.ConvertAll(all._numbers, Of), Array.ConvertAll(all._decided, Of), Array.ConvertAll(all.Margins, Of));
+
+        T[] Of<T>(T[] values) => values.Length == 0 ? values : Array.ConvertAll(which, i => values[i]);
+    }
+
+    /// <summary>How many samples.</summary>
+    public int Count => Vehicles.Length;
+    /// <summary>By sample: which vehicle it is.</summary>
+    public int[] Vehicles { get; }
+    /// <summary>Whether a sample's circuits were solved; those that were not are left out and counted.</summary>
     public bool[] Solved { get; }
     /// <summary>How many evenly drawn vehicles each stands for; they sum to about as many as there are.</summary>
     public float[] Weights { get; }
-    /// <summary>By vehicle: a number for the fuses that are blown.</summary>
+    /// <summary>By sample: a number for the fuses that are blown.</summary>
     internal int[] Blown { get; }
-    /// <summary>By margin and vehicle: how far an answer is from turning; let go when the densities are measured.</summary>
+    /// <summary>By margin and sample: how far an answer is from turning; let go when the densities are measured.</summary>
     internal float[][] Margins { get; set; }
     /// <summary>Bytes held.</summary>
-    public long Bytes => _numbers.Sum(n => 4L * n.Length) + _decided.Sum(d => (long)d.Length) + 9L * Count;
+    public long Bytes => _numbers.Sum(n => 4L * n.Length) + _decided.Sum(d => (long)d.Length) + 13L * Count;
 
-    /// <summary>A test's numbers on its reading scale, by vehicle; empty when it is answered by a choice.</summary>
+    /// <summary>A test's numbers on its reading scale, by sample; empty when it is answered by a choice.</summary>
     public ReadOnlySpan<float> Numbers(int test) => _numbers[test];
 
-    /// <summary>A test's answers that the simulated state decides, by vehicle, or <see cref="FaultTable.Undecided"/>.</summary>
+    /// <summary>A test's answers that the simulated state decides, by sample, or <see cref="FaultTable.Undecided"/>.</summary>
     public ReadOnlySpan<byte> Decided(int test) => _decided[test];
 
-    /// <summary>Keeps what a test reads on a vehicle, on its reading scale.</summary>
-    internal void Keep(int test, int vehicle, float number) => _numbers[test][vehicle] = number;
+    /// <summary>Keeps what a test reads on a sample, on its reading scale.</summary>
+    internal void Keep(int test, int sample, float number) => _numbers[test][sample] = number;
 
-    /// <summary>Keeps what a test is answered on a vehicle.</summary>
-    internal void Keep(int test, int vehicle, byte answer) => _decided[test][vehicle] = answer;
+    /// <summary>Keeps what a test is answered on a sample.</summary>
+    internal void Keep(int test, int sample, byte answer) => _decided[test][sample] = answer;
+
+    /// <summary>Without the room that was not needed.</summary>
+    internal FaultSamples Trimmed(int vehicles) =>
+        new(this, [.. Enumerable.Range(0, Count).Where(i => i < vehicles || Weights[i] > 0)]);
 
     /// <summary>
     /// Whether a share hangs on few of these vehicles: something that can be answered, or a set of fuses that can be blown, is there in

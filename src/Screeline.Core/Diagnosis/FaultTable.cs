@@ -86,9 +86,9 @@ public sealed class FaultTable
     private IReadOnlyList<FaultDensity> DensitiesOf(Fault fault, FaultSamples samples, FaultSamples good)
     {
         var solved = Enumerable.Range(0, samples.Count).Where(i => samples.Solved[i]).ToArray();
-        IEnumerable<float[]> Of(FaultSamples which) =>
-            Enumerable.Range(0, System.Tests.Count).Select(t => System.Tests[t].Unit is null ? new float[solved.Length] : Array.ConvertAll(solved, i => which.Numbers(t)[i])).Concat(which.Margins.Select(m => Array.ConvertAll(solved, i => m[i])));
-        return FaultDensity.Of([.. Of(samples), .. fault.IsIntermittent ? Of(good) : []], Array.ConvertAll(solved, i => (double)samples.Weights[i]), Array.ConvertAll(solved, i => samples.Blown[i]), v => v % Variables >= System.Tests.Count);
+        IEnumerable<float[]> Of(FaultSamples which, int[] at) =>
+            Enumerable.Range(0, System.Tests.Count).Select(t => System.Tests[t].Unit is null ? new float[at.Length] : Array.ConvertAll(at, i => which.Numbers(t)[i])).Concat(which.Margins.Select(m => Array.ConvertAll(at, i => m[i])));
+        return FaultDensity.Of([.. Of(samples, solved), .. fault.IsIntermittent ? Of(good, Array.ConvertAll(solved, i => samples.Vehicles[i])) : []], Array.ConvertAll(solved, i => (double)samples.Weights[i]), Array.ConvertAll(solved, i => samples.Blown[i]), v => v % Variables >= System.Tests.Count);
     }
 
     private static double[] ChancesOf(FaultTest test, Fault fault)

@@ -57,7 +57,8 @@ public sealed class SampledCircuit
     /// <summary>Solves every operating state and writes what it says into the row; false when one has no solution.</summary>
     /// <param name="row">Temperature and parameters.</param>
     /// <param name="prepared">What sample after sample is solved with, by one thread; null to begin with nothing.</param>
-    public bool TrySolve(double[] row, PreparedCircuit? prepared = null)
+    /// <param name="blowsAt">Share of their rating above which its fuses blow.</param>
+    public bool TrySolve(double[] row, PreparedCircuit? prepared = null, double blowsAt = Fuse.BlowsAt)
     {
         prepared ??= new PreparedCircuit();
         try
@@ -72,7 +73,7 @@ public sealed class SampledCircuit
             for (var s = 0; s < _order.Length; s++)
             {
                 prepared.States[s].Blown = blown = [.. blown];
-                Solve(row, s, prepared.States[s], blown, true);
+                prepared.States[s].Borne = Solve(row, s, prepared.States[s], blown, blowsAt, true);
             }
 
             return true;
@@ -90,8 +91,11 @@ public sealed class SampledCircuit
     /// <param name="parts">The parts.</param>
     /// <param name="row">Temperature and parameters, and what <see cref="TrySolve"/> said of the other.</param>
     /// <param name="prepared">What the other was solved with.</param>
-    public bool TrySolveWith(int[] parts, double[] row, PreparedCircuit prepared)
+    /// <param name="borne">The greatest share of its rating that a fuse bore without blowing.</param>
+    /// <param name="blowsAt">Share of their rating above which its fuses blow, no more than the other was solved with.</param>
+    public bool TrySolveWith(int[] parts, double[] row, PreparedCircuit prepared, out double borne, double blowsAt = Fuse.BlowsAt)
     {
+        borne = 0;
         try
         {
             Put(parts, row, prepared, false);
@@ -99,14 +103,14 @@ public sealed class SampledCircuit
             for (var s = 0; s < _order.Length; s++)
             {
                 var state = prepared.States[s];
-                if (state.Differs || s > 0 && !blown.AsSpan().SequenceEqual(prepared.States[s - 1].Blown))
+                if (state.Differs || state.Borne > blowsAt || s > 0 && !blown.AsSpan().SequenceEqual(prepared.States[s - 1].Blown))
                 {
                     blown = [.. blown];
-                    Solve(row, s, state, blown, false);
+                    borne = Math.Max(borne, Solve(row, s, state, blown, blowsAt, false));
                 }
                 else
                 {
-                    blown = state.Blown;
+                    (blown, borne) = (state.Blown, Math.Max(borne, state.Borne));
                 }
             }
 
@@ -171,10 +175,11 @@ public sealed class SampledCircuit
         }
     }
 
-    private void Solve(double[] row, int state, PreparedState prepared, bool[] blown, bool learn)
+    // Tells the greatest share of its rating that a fuse bore.
+    private double Solve(double[] row, int state, PreparedState prepared, bool[] blown, double blowsAt, bool learn)
     {
         var probes = prepared.Probes;
-        var solution = Solver.Solve(prepared.Circuit, prepared.Known, blown, learn);
+        var solution = Solver.Solve(prepared.Circuit, prepared.Known, blown, blowsAt, learn);
         Slots.Write(row, _order[state].Id, solution);
         var tests = _pairs[state].Tests;
         if (tests.Length > 0)
@@ -185,6 +190,8 @@ public sealed class SampledCircuit
                 row[Slots.Instrument(tests[i])] = probes.Ohms[i];
             }
         }
+
+        return solution.Borne;
     }
 
     /// <summary>Currents through the elements of the usual, faultless vehicle in a state, A; empty when it has no steady state.</summary>
@@ -361,6 +368,9 @@ internal sealed class PreparedState(Circuit circuit, IEnumerable<(string, string
 
     /// <summary>Whether a value that was put is other than the one before.</summary>
     public bool Differs { get; set; }
+
+    /// <summary>The greatest share of its rating that a fuse bore.</summary>
+    public double Borne { get; set; }
 
     /// <summary>Fuses that were blown in the end.</summary>
     public bool[] Blown { get; set; } = [];
