@@ -18,7 +18,7 @@ public static class Stability
             var times = Enumerable.Range(0, 9).Select(_ => Timed(() => FaultTable.Build(system, setting, sampling))).Order().ToList();
             Console.WriteLine(FormattableString.Invariant($"{system.Id}: built in {times[4]:0} ms at the median of nine, {times[0]:0} to {times[8]:0}"));
             FaultTable few = FaultTable.Build(system, setting, sampling), many = FaultTable.Build(system, setting, four);
-            Parallel.ForEach(options.Seeds, seed => bySeed[seed].AddRange(Moves(few, many, seed, options.Verbose)));
+            Parallel.ForEach(options.Seeds, seed => bySeed[seed].AddRange(Moves(few, many, seed, options)));
         }
 
         foreach (var (seed, own) in bySeed.Where(_ => bySeed.Count > 1))
@@ -35,18 +35,19 @@ public static class Stability
         Console.WriteLine(FormattableString.Invariant($"{what}, {moves.Count} beliefs: the repair that moved most moved by {moves[moves.Count / 2]:0.0000} at the median, {moves[moves.Count * 95 / 100]:0.000} at 95 %, {moves[moves.Count * 99 / 100]:0.000} at 99 %, {moves[^1]:0.000} at most; {moves.Count(m => m > 0.02)} by more than 0.02"));
     }
 
-    private static IEnumerable<double> Moves(FaultTable few, FaultTable many, int seed, bool verbose)
+    private static IEnumerable<double> Moves(FaultTable few, FaultTable many, int seed, Options options)
     {
         var (one, other) = (new DiagnosisEngine(few), new DiagnosisEngine(many));
         for (var i = 0; i < 20; i++)
         {
             var vehicle = new BlindCase(many, unchecked(seed * 1000 + i) & int.MaxValue, null);
+            var any = new Random(unchecked(seed * 1000 + i) & int.MaxValue);
             var c = vehicle.Complaint();
             for (var k = 0; k < 7; k++)
             {
                 var (a, b) = (one.BeliefsOf(c, ShopHistory.None), other.BeliefsOf(c, ShopHistory.None));
                 var moved = a.ByRepair.Zip(b.ByRepair).Max(x => Math.Abs(x.First - x.Second));
-                if (verbose && moved > 0.02)
+                if (options.Verbose && moved > 0.02)
                 {
                     Console.WriteLine(FormattableString.Invariant($"  {few.System.Id}, seed {seed}, case {i}, {k} readings, moved {moved:0.000}: {string.Join("; ", c.Readings.Select(r => r.ToString()))}"));
                     foreach (var f in Enumerable.Range(0, a.ByFault.Length).Where(f => a.ByFault[f] > 0.01 || b.ByFault[f] > 0.01))
@@ -56,14 +57,21 @@ public static class Stability
                 }
 
                 yield return moved;
-                if (other.Judge(new Inquiry(c)).Next.FirstOrDefault() is not { } next)
+                if ((options.Any ? Any(c, any) : other.Judge(new Inquiry(c)).Next.FirstOrDefault()?.Test) is not { } next)
                 {
                     break;
                 }
 
-                c = c with { Readings = [.. c.Readings, vehicle.Take(next.Test)] };
+                c = c with { Readings = [.. c.Readings, vehicle.Take(next)] };
             }
         }
+    }
+
+    // A technician may take another test than the one that is proposed.
+    private static FaultTest? Any(FindCase c, Random random)
+    {
+        FaultTest[] left = [.. c.System.Tests.Where(t => !t.Complaint && c.Readings.All(r => r.Test != t.Id))];
+        return left.Length == 0 ? null : left[random.Next(left.Length)];
     }
 
     private static int Cube(int levels) => levels * levels * levels;

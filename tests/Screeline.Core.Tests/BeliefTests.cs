@@ -9,7 +9,10 @@ public sealed class BeliefTests
 
     private static FaultTable Table(FaultSystem system, int levels = 5) => FaultTable.Build(system, VehicleSetting.Usual.With(VehicleSetting.Volts, 12), new Sampling(levels, levels));
 
-    /// <summary>Mean and covariance as every handbook of statistics defines them; where fuses blow in some samples, over them together.</summary>
+    /// <summary>
+    /// Mean and covariance as every handbook of statistics defines them, of numbers brought to within five deviations of the mean, three times; where
+    /// fuses blow in some samples, over them together if none lies so far off.
+    /// </summary>
     [Theory]
     [MemberData(nameof(Families))]
     public void A_density_has_the_means_and_covariances_of_its_samples(string family)
@@ -25,13 +28,30 @@ public sealed class BeliefTests
 
             var (densities, samples) = (table.Densities[f], table.Samples[f]);
             Assert.Equal(1, densities.Sum(d => d.Share), 9);
-            double[] Values(int t) => [.. Enumerable.Range(0, samples.Count).Where(i => samples.Solved[i]).Select(i => (double)samples.Numbers(t)[i])];
             var weights = Enumerable.Range(0, samples.Count).Where(i => samples.Solved[i]).Select(i => (double)samples.Weights[i]).ToArray();
             double Average(IEnumerable<double> values) => values.Zip(weights).Sum(x => x.First * x.Second) / weights.Sum();
+            double[] Values(int t)
+            {
+                double[] read = [.. Enumerable.Range(0, samples.Count).Where(i => samples.Solved[i]).Select(i => (double)samples.Numbers(t)[i])];
+                var values = read;
+                for (var k = 0; k < 3 && densities.Count == 1; k++)
+                {
+                    var mean = Average(values);
+                    var far = 5 * Math.Sqrt(Average(values.Select(x => (x - mean) * (x - mean))));
+                    values = [.. read.Select(x => Math.Clamp(x, mean - far, mean + far))];
+                }
+
+                return values;
+            }
+
             foreach (var t in numbers)
             {
                 var values = Values(t);
-                Close(Average(values), densities.Sum(d => d.Share * d.Mean(t)));
+                if (densities.Count == 1 || values.All(x => densities.Any(d => Math.Abs(x - d.Mean(t)) < 4 * Math.Sqrt(d.Covariance(t, t)))))
+                {
+                    Close(Average(values), densities.Sum(d => d.Share * d.Mean(t)));
+                }
+
                 foreach (var other in numbers.Where(o => o <= t))
                 {
                     var others = Values(other);
@@ -49,6 +69,28 @@ public sealed class BeliefTests
         }
 
         static void Close(double wanted, double got) => Assert.True(Math.Abs(wanted - got) <= 1e-6 * (1 + Math.Abs(wanted)), $"{got} instead of {wanted}");
+    }
+
+    /// <summary>
+    /// With a bad ground the starter's solenoid stays open in one vehicle of thousands, which then reads 12 V across its contacts instead
+    /// of some 0.2: such a vehicle does not make the density wide, however many or few are sampled.
+    /// </summary>
+    [Fact]
+    public void One_vehicle_of_thousands_does_not_make_a_density_wide()
+    {
+        var system = JobStory.Library.System("starting")!;
+        var (f, t) = (system.Faults.ToList().FindIndex(x => x.Id == "ground"), system.Tests.ToList().FindIndex(x => x.Id == "contact-drop-cranking"));
+        var most = new[] { 9, 11, 13, 17 }.Select(levels =>
+        {
+            var table = Table(system, levels);
+            var density = Assert.Single(table.Densities[f]);
+            Assert.InRange(Math.Sqrt(density.Covariance(t, t)), 1.25, 1.55);
+            Assert.InRange(density.Mean(t), 2, 2.15);
+            return table.Samples[f].Numbers(t).ToArray().Max();
+        }).ToArray();
+        // Some of them have such a vehicle, some have none.
+        Assert.Contains(most, m => m > 200);
+        Assert.Contains(most, m => m < 30);
     }
 
     /// <summary>

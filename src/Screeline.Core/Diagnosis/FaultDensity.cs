@@ -22,6 +22,11 @@ public sealed class FaultDensity
     // were drawn (decision 0032).
     private const double Border = 0.25;
 
+    // Farther than so many deviations from the mean a number counts as if it lay there: one vehicle of thousands, whose relay stays
+    // open, would make a density several times as wide. That is what slips and astray readings are for (decision 0033).
+    private const double Far = 5;
+    private const int Times = 3;
+
     private readonly double[] _means;
     private readonly double[][] _covariances;
 
@@ -77,6 +82,12 @@ public sealed class FaultDensity
                     away[v][k] = roots[k] * (values[groups[g][k]] - means[g][v]);
                 }
 
+                // Nearer the mean it makes a density less wide, and is then far off again.
+                var times = isMargin(v) ? 0 : Times;
+                while (times-- > 0 && Bring(g, v, Far * Math.Sqrt(Product(away[v], away[v]) / whole), roots, away[v]))
+                {
+                }
+
                 for (var w = 0; w <= v; w++)
                 {
                     if (away[w].Length > 0)
@@ -92,6 +103,30 @@ public sealed class FaultDensity
         return [.. groups.Select(Made)];
 
         double Weight(IEnumerable<int> group) => group.Sum(i => weights[i]);
+
+        // Brings what lies farther from the mean than that back to there; false when nothing does.
+        bool Bring(int g, int v, double most, double[] roots, double[] away)
+        {
+            var (mean, values, sum) = (means[g][v], variables[v], 0.0);
+            if (Array.TrueForAll(groups[g], i => Math.Abs(values[i] - mean) <= most))
+            {
+                return false;
+            }
+
+            double Brought(int i) => Math.Clamp(values[i], mean - most, mean + most);
+            foreach (var i in groups[g])
+            {
+                sum += weights[i] * Brought(i);
+            }
+
+            means[g][v] = sum / Weight(groups[g]);
+            for (var k = 0; k < away.Length; k++)
+            {
+                away[k] = roots[k] * (Brought(groups[g][k]) - means[g][v]);
+            }
+
+            return true;
+        }
 
         FaultDensity Made(int[] group, int g)
         {
