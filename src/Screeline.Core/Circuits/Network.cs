@@ -18,6 +18,7 @@ public sealed record Relay(string Id, string CoilFrom, string CoilTo, double Coi
 /// <summary>
 /// A fuse: it has blown when the steady current would pass a share of its rating that differs from fuse to fuse. At 110 % a blade
 /// fuse holds for a hundred hours, at 135 % it blows between 0.75 s and 600 s, at 160 % within 50 s (ISO 8820-3, from memory).
+/// Between, whether it blows while a test lasts, a minute or so, hangs on the fuse.
 /// </summary>
 /// <param name="Id">Identifier.</param>
 /// <param name="From">One side.</param>
@@ -29,10 +30,10 @@ public sealed record Fuse(string Id, string From, string To, double RatedAmperes
     /// <summary>Share of the rating that every fuse bears.</summary>
     public const double Least = 1.1;
 
-    /// <summary>Share of the rating above which every fuse blows.</summary>
+    /// <summary>Share of the rating above which every fuse blows while a test lasts.</summary>
     public const double Most = 1.6;
 
-    /// <summary>Share of the rating above which the usual fuse blows in time: half of them bear more.</summary>
+    /// <summary>Share of the rating above which the usual fuse blows while a test lasts: half of them bear more.</summary>
     public const double BlowsAt = (Least + Most) / 2;
 }
 
