@@ -3,7 +3,7 @@ using Screeline.Core.Diagnosis;
 
 namespace Screeline.Diagnosis;
 
-public sealed record Options(int Cases, IReadOnlyList<int> Seeds, IReadOnlySet<string> Families, double Spice, double CapMinutes, bool Verbose, bool Any, Sampling Sampling)
+public sealed record Options(int Cases, IReadOnlyList<int> Seeds, IReadOnlySet<string> Families, double Spice, double CapMinutes, bool Verbose, bool Any, bool Vehicles, Sampling Sampling)
 {
     public int Seed => Seeds[0];
 
@@ -11,7 +11,7 @@ public sealed record Options(int Cases, IReadOnlyList<int> Seeds, IReadOnlySet<s
     {
         string Get(string name, string usual) => Array.IndexOf(args, name) is >= 0 and var i && i + 1 < args.Length ? args[i + 1] : usual;
         var culture = System.Globalization.CultureInfo.InvariantCulture;
-        return new Options(int.Parse(Get("--cases", "500"), culture), [.. Get("--seed", "1").Split(',').Select(s => int.Parse(s, culture))], Get("--families", "").Split(',', StringSplitOptions.RemoveEmptyEntries).ToHashSet(), double.Parse(Get("--spice", "0.02"), culture), 180, args.Contains("--verbose"), args.Contains("--any"), Get("--levels", "").Split(',', StringSplitOptions.RemoveEmptyEntries) is [var coarse, .., var fine] ? new Sampling(int.Parse(coarse, culture), int.Parse(fine, culture)) : Sampling.Usual);
+        return new Options(int.Parse(Get("--cases", "500"), culture), [.. Get("--seed", "1").Split(',').Select(s => int.Parse(s, culture))], Get("--families", "").Split(',', StringSplitOptions.RemoveEmptyEntries).ToHashSet(), double.Parse(Get("--spice", "0.02"), culture), 180, args.Contains("--verbose"), args.Contains("--any"), args.Contains("--vehicles"), Get("--levels", "").Split(',', StringSplitOptions.RemoveEmptyEntries) is [var coarse, .., var fine] ? new Sampling(int.Parse(coarse, culture), int.Parse(fine, culture)) : Sampling.Usual);
     }
 }
 

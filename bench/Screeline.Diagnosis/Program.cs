@@ -12,9 +12,9 @@ if (args.Contains("--stability"))
     return;
 }
 
-if (args is ["--shufflings", var levels, var count])
+if (args is ["--shufflings", "coarse" or "fine", var count, ..])
 {
-    Shufflings.Print([.. library.Systems], int.Parse(levels), int.Parse(count));
+    Shufflings.Print(systems, options.Sampling, args[1] == "coarse", int.Parse(count));
     return;
 }
 

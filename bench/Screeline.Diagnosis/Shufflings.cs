@@ -5,7 +5,7 @@ namespace Screeline.Diagnosis;
 
 /// <summary>
 /// Which shuffling of the sampled vehicles tells what very many vehicles tell: how far the densities of the faults that are sampled
-/// at these levels are off, as far as it moves likelihoods. Fourth powers are averaged, not squares: one figure that is far off moves
+/// at a level are off, as far as it moves likelihoods. Fourth powers are averaged, not squares: one figure that is far off moves
 /// beliefs, many that are a little off do not.
 /// </summary>
 public static class Shufflings
@@ -19,28 +19,36 @@ public static class Shufflings
     // Shares that are told as they were counted.
     private const double Rarest = 0.01;
 
+    // Levels of what is taken for the truth: 24,389 vehicles.
+    private const int Truth = 29;
+
     private static readonly VehicleSetting Usual = VehicleSetting.Usual.With(VehicleSetting.Volts, 12);
 
-    private static readonly string[] Kinds = ["readings", "pairs of readings", "answers", "sets of fuses"];
+    private static readonly string[] Kinds = ["readings", "pairs of readings", "answers", "sets of fuses", "answers after readings"];
 
-    public static void Print(IReadOnlyList<FaultSystem> systems, int levels, int count)
+    public static void Print(IReadOnlyList<FaultSystem> systems, Sampling sampling, bool isCoarse, int count)
     {
-        var truth = systems.Select(s => FaultTable.Build(s, Usual, new Sampling(29, 29))).ToList();
-        // By family: the faults that are sampled at these levels.
-        var which = systems.Select(s => FaultTable.Build(s, Usual) is var table ? Enumerable.Range(0, s.Faults.Count).Where(f => table.Samples[f].Vehicles.Distinct().Count() == levels * levels * levels).ToArray() : []).ToList();
+        // Where something is rare is seen in the coarse vehicles (FaultSampler): by the same ones in what is taken for the truth.
+        var level = isCoarse ? sampling.Coarse : sampling.Fine;
+        var truths = systems.Select(s => FaultTable.Build(s, Usual, isCoarse ? new Sampling(Truth, Truth) : sampling with { Fine = Truth })).ToList();
         var scores = Enumerable.Range(1, count).Select(seed =>
         {
-            var away = systems.SelectMany((s, k) => FaultTable.Build(s, Usual, new Sampling(levels, levels, seed)) is var own ? which[k].SelectMany(f => Away(own, truth[k], f)) : []).ToLookup(a => a.Kind, a => a.By);
-            double[] byKind = [.. Kinds.Select((_, kind) => Math.Pow(away[kind].Select(a => a * a * a * a).DefaultIfEmpty().Average(), 0.25))];
-            return (Seed: seed, Mean: Math.Sqrt(byKind.Sum(k => k * k)), byKind, Most: away.SelectMany(a => a).Max(Math.Abs));
+            var tables = systems.Select(s => FaultTable.Build(s, Usual, isCoarse ? sampling with { CoarseShuffling = seed } : sampling with { FineShuffling = seed }));
+            var off = tables.Zip(truths, (own, truth) => SampledBy(level, own).SelectMany(f => Away(own, truth, f))).SelectMany(o => o).ToLookup(o => o.Kind, o => o.By);
+            double[] byKind = [.. Kinds.Select((_, kind) => Math.Pow(off[kind].Select(o => o * o * o * o).DefaultIfEmpty().Average(), 0.25))];
+            return (Seed: seed, Mean: Math.Sqrt(byKind.Sum(k => k * k)), byKind, Most: off.SelectMany(o => o).Max(Math.Abs));
         }).OrderBy(s => s.Mean).ToList();
-        foreach (var (seed, mean, byKind, most) in scores.Take(8).Append(scores.First(s => s.Seed == Math.Min(count, Sampling.ShufflingOf(levels)))))
+        foreach (var (seed, mean, byKind, most) in scores.Take(8).Concat(scores.Skip(8).Where(s => s.Seed == Sampling.ShufflingOf(level))))
         {
-            Console.WriteLine(FormattableString.Invariant($"{levels} levels, shuffling {seed}: logarithms of likelihoods off by {mean:0.0000} ({string.Join(", ", Kinds.Zip(byKind, (kind, by) => FormattableString.Invariant($"{kind} {by:0.0000}")))}), {most:0.000} at most"));
+            Console.WriteLine(FormattableString.Invariant($"{level} levels, shuffling {seed}: logarithms of likelihoods off by {mean:0.0000} ({string.Join(", ", Kinds.Zip(byKind, (kind, by) => FormattableString.Invariant($"{kind} {by:0.0000}")))}), {most:0.000} at most"));
         }
 
         Console.WriteLine(FormattableString.Invariant($"{count} shufflings: {scores.Average(s => s.Mean):0.0000} and {scores.Average(s => s.Most):0.000} on the average"));
     }
+
+    // The faults that were sampled at a level.
+    private static IEnumerable<int> SampledBy(int level, FaultTable table) =>
+        Enumerable.Range(0, table.System.Faults.Count).Where(f => table.Samples[f].Vehicles.Distinct().Count() == level * level * level);
 
     // What of a fault is told otherwise. What is seldom so weighs less.
     private static IEnumerable<(int Kind, double By)> Away(FaultTable own, FaultTable truth, int fault)
@@ -66,6 +74,12 @@ public static class Shufflings
                 if (Share(b, m) is var share and > 1.02 * Rarest and < 1 - 1.02 * Rarest)
                 {
                     yield return (2, weight * Math.Log(Share(a, m) / share));
+                    // A reading moves the margin, and the logarithm of the share by the inverse of Mills's ratio as much.
+                    var (by, deviation, its) = (Off * Normal.PDF(0, 1, Normal.InvCDF(0, 1, share)) / share, Math.Sqrt(a.Covariance(m, m)), Math.Sqrt(b.Covariance(m, m)));
+                    foreach (var t in readings.Where(t => b.Covariance(t, t) > 1))
+                    {
+                        yield return (4, weight * by * (a.Covariance(m, t) / (deviation * Deviation(a, t)) - b.Covariance(m, t) / (its * Deviation(b, t))));
+                    }
                 }
             }
         }

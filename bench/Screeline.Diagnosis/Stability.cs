@@ -17,8 +17,11 @@ public static class Stability
             FaultTable.Build(system, setting, sampling);
             var times = Enumerable.Range(0, 9).Select(_ => Timed(() => FaultTable.Build(system, setting, sampling))).Order().ToList();
             Console.WriteLine(FormattableString.Invariant($"{system.Id}: built in {times[4]:0} ms at the median of nine, {times[0]:0} to {times[8]:0}"));
-            FaultTable few = FaultTable.Build(system, setting, sampling), many = FaultTable.Build(system, setting, four);
-            Parallel.ForEach(options.Seeds, seed => bySeed[seed].AddRange(Moves(few, many, seed, options)));
+            foreach (var vehicle in options.Vehicles ? FamilyRun.Settings(system) : [setting])
+            {
+                FaultTable few = FaultTable.Build(system, vehicle, sampling), many = FaultTable.Build(system, vehicle, four);
+                Parallel.ForEach(options.Seeds, seed => bySeed[seed].AddRange(Moves(few, many, seed, options)));
+            }
         }
 
         foreach (var (seed, own) in bySeed.Where(_ => bySeed.Count > 1))
@@ -49,7 +52,7 @@ public static class Stability
                 var moved = a.ByRepair.Zip(b.ByRepair).Max(x => Math.Abs(x.First - x.Second));
                 if (options.Verbose && moved > 0.02)
                 {
-                    Console.WriteLine(FormattableString.Invariant($"  {few.System.Id}, seed {seed}, case {i}, {k} readings, moved {moved:0.000}: {string.Join("; ", c.Readings.Select(r => r.ToString()))}"));
+                    Console.WriteLine(FormattableString.Invariant($"  {few.System.Id} {string.Join(" ", few.Setting.Stated.Select(x => $"{x.Key}={x.Value}"))}, seed {seed}, case {i}, {k} readings, moved {moved:0.000}: {string.Join("; ", c.Readings.Select(r => r.ToString()))}"));
                     foreach (var f in Enumerable.Range(0, a.ByFault.Length).Where(f => a.ByFault[f] > 0.01 || b.ByFault[f] > 0.01))
                     {
                         Console.WriteLine(FormattableString.Invariant($"    {few.System.Faults[f].Id} {a.ByFault[f]:0.000} {b.ByFault[f]:0.000}"));

@@ -105,7 +105,8 @@ public class SamplingTests
         {
             var numbers = Enumerable.Range(0, 17).Select(_ => new[] { random.NextDouble() * random.Next(40) }).ToArray();
             var answers = Enumerable.Range(0, 17).Select(k => new[] { (byte)(k * random.NextDouble() > 6 ? 1 : 0) }).ToArray();
-            var range = FaultRange.Of(numbers, answers);
+            var rare = Enumerable.Range(0, random.Next(4)).Select(_ => (random.NextDouble(), random.NextDouble())).ToArray();
+            var range = FaultRange.Of(numbers, answers).Toward(rare);
             var drawn = Enumerable.Range(0, 20_000).Select(k => range.At((k + 0.5) / 20_000)).ToArray();
             Assert.Equal(1, drawn.Average(d => d.Weight), 2);
             Assert.Equal(1.0 / 3, drawn.Average(d => d.Weight * d.Place * d.Place), 2);
@@ -130,6 +131,51 @@ public class SamplingTests
             Assert.Equal(x.Drawn, x.Got.Place, 9);
             Assert.Equal(1, x.Got.Weight, 9);
         });
+    }
+
+    [Fact]
+    public void A_range_is_sampled_more_where_something_rare_was_seen()
+    {
+        var range = FaultRange.Of([.. Enumerable.Range(0, 17).Select(_ => new[] { 3.0 })], [.. Enumerable.Range(0, 17).Select(_ => new byte[] { 0 })]);
+        var places = Enumerable.Range(0, 1000).Select(k => range.Toward([(1, 0.5), (0.99, 0.5)]).At((k + 0.5) / 1000)).ToArray();
+        Assert.True(places.Count(p => p.Place > 15 / 16.0) > 2 * 1000 / 16, $"{places.Count(p => p.Place > 15 / 16.0)}");
+        Assert.True(places.Count(p => p.Place is > 13 / 16.0 and < 14 / 16.0) > 1.2 * 1000 / 16, "Beside it, too.");
+        Assert.InRange(places.Count(p => p.Place < 0.5), 0.7 * 1000 / 2, 1000 / 2);
+        Assert.Same(range, range.Toward([]));
+    }
+
+    /// <summary>A share that is told by few vehicles hangs on which were drawn: what is rare is looked for where a first few vehicles show it.</summary>
+    [Theory]
+    [InlineData("starting", "discharged")]
+    [InlineData("starting", "flat-and-worn")]
+    [InlineData("wiper", "water-and-ground")]
+    [InlineData("window", "dry")]
+    public void Rare_answers_are_told_by_more_vehicles_than_their_share(string family, string fault)
+    {
+        var system = JobStory.Library.System(family)!;
+        var samples = FaultTable.Build(system, VehicleSetting.Usual.With(VehicleSetting.Volts, 12)).Samples[system.Faults.ToList().FindIndex(f => f.Id == fault)];
+        var whole = samples.Weights.Sum();
+        Assert.InRange(whole / samples.Vehicles.Distinct().Count(), 0.98, 1.02);
+        var rare = Enumerable.Range(0, system.Tests.Count).Where(t => system.Tests[t].Unit is null)
+            .SelectMany(t => Enumerable.Range(0, samples.Count).GroupBy(i => samples.Decided(t)[i])).Select(seen => seen.Select(i => samples.Weights[i]).ToArray())
+            .Where(seen => seen.Sum() / whole is > 0.005f and < 0.1f).ToList();
+        Assert.NotEmpty(rare);
+        Assert.All(rare, seen => Assert.True(seen.Average() < 1.1, $"{seen.Length} samples, each for {seen.Average():0.00}"));
+        Assert.Contains(rare, seen => seen.Average() < 0.8);
+    }
+
+    /// <summary>A margin is in deviations of the vehicles there are, however densely a range is sampled where something turns.</summary>
+    [Fact]
+    public void Margins_do_not_hang_on_how_densely_a_range_is_sampled()
+    {
+        var system = JobStory.Library.System("starting")!;
+        var table = FaultTable.Build(system, VehicleSetting.Usual.With(VehicleSetting.Volts, 12));
+        int Place<T>(IReadOnlyList<T> all, Func<T, bool> which) => all.ToList().FindIndex(x => which(x));
+        var heard = Place(system.Tests, t => t.Id == "start-heard");
+        // One comparison alone decides whether a relay chatters, so that the margin is that comparison.
+        var chatter = table.FirstMargin[heard] + Place(system.Tests[heard].Choices, c => c.Id == "chatter");
+        var discharged = Assert.Single(table.Densities[Place(system.Faults, f => f.Id == "discharged")]);
+        Assert.Equal(1, discharged.Covariance(chatter, chatter), 2);
     }
 
     /// <summary>Where something is answered, or a fuse blown, in less than a tenth, and where two things are set, the fine sampling is taken.</summary>

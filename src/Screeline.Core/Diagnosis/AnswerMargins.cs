@@ -19,13 +19,14 @@ internal static class AnswerMargins
     /// <param name="comparisons">By sample: how far each comparison is from turning. Scaled in place.</param>
     /// <param name="count">How many comparisons there are.</param>
     /// <param name="solved">Which samples were solved; the others are left out.</param>
+    /// <param name="weights">By sample: how many evenly drawn ones it stands for.</param>
     /// <param name="decided">By sample: the answer.</param>
     /// <param name="margins">By answer, and last that none is decided: gets each sample's margin.</param>
-    public static void Measure(SampledCircuit circuit, int test, double[] comparisons, int count, int[] solved, ReadOnlySpan<byte> decided, Span<float[]> margins)
+    public static void Measure(SampledCircuit circuit, int test, double[] comparisons, int count, int[] solved, float[] weights, ReadOnlySpan<byte> decided, Span<float[]> margins)
     {
         for (var k = 0; k < count; k++)
         {
-            Scale(comparisons, k, count, solved);
+            Scale(comparisons, k, count, solved, weights);
         }
 
         var own = new double[margins.Length];
@@ -41,36 +42,36 @@ internal static class AnswerMargins
     }
 
     // One of so many comparisons, in all samples.
-    private static void Scale(double[] comparisons, int comparison, int count, int[] solved)
+    private static void Scale(double[] comparisons, int comparison, int count, int[] solved, float[] weights)
     {
-        var (sum, finite) = (0.0, 0);
+        var (sum, finite) = (0.0, 0.0);
         foreach (var i in solved)
         {
             var value = comparisons[i * count + comparison];
             if (double.IsFinite(value))
             {
-                sum += Math.Abs(value);
-                finite++;
+                sum += weights[i] * Math.Abs(value);
+                finite += weights[i];
             }
         }
 
         // Equal where equal is asked for, and a plain yes or no, are as far from turning as the others are on the average.
         var usual = finite == 0 ? 1 : Math.Max(1e-9, sum / finite);
-        var (mean, square) = (0.0, 0.0);
+        var (mean, square, whole) = (0.0, 0.0, solved.Sum(i => (double)weights[i]));
         foreach (var i in solved)
         {
             ref var value = ref comparisons[i * count + comparison];
             value = double.IsInfinity(value) ? Math.Sign(value) * usual : value;
-            mean += value / solved.Length;
+            mean += weights[i] * value / whole;
         }
 
         foreach (var i in solved)
         {
             var away = comparisons[i * count + comparison] - mean;
-            square += away * away;
+            square += weights[i] * away * away;
         }
 
-        var deviation = Math.Sqrt(square / solved.Length);
+        var deviation = Math.Sqrt(square / whole);
         foreach (var i in solved)
         {
             ref var value = ref comparisons[i * count + comparison];

@@ -10,6 +10,9 @@ public sealed class FaultRange
     // What is kept for parts where the usual vehicle shows no change: others may.
     private const double Everywhere = 0.4;
 
+    // Over so many parts to either side what was seen is spread.
+    private const int Beside = 2;
+
     // A change of so many standard errors is as good as any larger one.
     private const double Plain = 10;
 
@@ -29,6 +32,25 @@ public sealed class FaultRange
         double Both(int k) => (change[k] + turns[k]) / 2;
         // Where it changes is not the same for all vehicles: the parts beside it get some as well.
         return new FaultRange([.. parts.Select(k => Everywhere + (1 - Everywhere) * (Both(Math.Max(0, k - 1)) + 2 * Both(k) + Both(Math.Min(parts.Length - 1, k + 1))) / 4)]);
+    }
+
+    /// <summary>
+    /// The same range, sampled as densely where something rare was seen as where the usual vehicle changes: what turns in the usual
+    /// vehicle is not what turns in one at the ends of its ranges.
+    /// </summary>
+    /// <param name="rare">Places at which it was seen, 0 to 1, and how much each counts. Where none was, the range stays as it is.</param>
+    public FaultRange Toward(IReadOnlyList<(double Place, double Weight)> rare)
+    {
+        var last = _densities.Length - 1;
+        var seen = new double[_densities.Length];
+        foreach (var (place, weight) in rare)
+        {
+            seen[Math.Min(last, (int)(place * seen.Length))] += weight;
+        }
+
+        // Few were seen: others will lie beside them.
+        var about = Shares([.. seen.Select((_, k) => Enumerable.Range(k - Beside, 2 * Beside + 1).Where(j => j >= 0 && j <= last).Select(j => (Weight: Beside + 1 - Math.Abs(j - k), Seen: seen[j])).ToList() is var near ? near.Sum(n => n.Weight * n.Seen) / near.Sum(n => n.Weight) : 0)]);
+        return rare.Count == 0 ? this : new FaultRange([.. _densities.Select((d, k) => (d + Everywhere + (1 - Everywhere) * about[k]) / 2)]);
     }
 
     /// <summary>The place in the range, and how many evenly drawn samples one there stands for.</summary>

@@ -37,22 +37,25 @@ internal sealed class FaultSampler
 
     /// <summary>
     /// Samples each fault that the vehicle can have: in the coarse vehicles, but in the fine ones where something proves to be rare, or
-    /// two things are set.
+    /// two things are set. Where in the fault's ranges that was is then sampled more densely.
     /// </summary>
     /// <returns>By fault, the first of which is none: what was read, and what was read of the same vehicles while they were sound.</returns>
     public (FaultSamples Faulty, FaultSamples Sound)[] Sample(Sampling sampling)
     {
         int[] order = [.. ByInfluence()];
-        Vehicles few = VehiclesOf(sampling.Coarse, sampling.Shuffling, order), many = VehiclesOf(sampling.Fine, sampling.Shuffling, order);
+        Vehicles few = VehiclesOf(sampling.Coarse, sampling.CoarseShuffling, order), many = VehiclesOf(sampling.Fine, sampling.FineShuffling, order);
         var changes = Changes();
-        List<InVehicles> coarse = [.. changes.Where(c => few.Count < many.Count && !c.IsDouble).Select(c => new InVehicles(this, c, few))];
+        List<InVehicles> coarse = [.. changes.Where(_ => few.Count < many.Count).Select(c => new InVehicles(this, c, few))];
+        List<Change> rare = [.. changes.Where(_ => coarse.Count == 0)];
         foreach (var isFirst in new[] { true, false })
         {
             Simulate(few, [.. Enumerable.Range(0, few.Count).Where(i => i % First == 0 == isFirst)], coarse);
-            coarse.RemoveAll(f => f.Samples.HasRare);
+            var found = coarse.Where(f => f.Change.IsDouble ? !isFirst : f.Samples.Rare().Any()).ToList();
+            rare.AddRange(found.Select(f => f.Sharpened()));
+            coarse.RemoveAll(found.Contains);
         }
 
-        InVehicles[] fine = [.. changes.Except(coarse.Select(f => f.Change)).Select(c => new InVehicles(this, c, many))];
+        InVehicles[] fine = [.. rare.Select(c => new InVehicles(this, c, many))];
         Simulate(many, [.. Enumerable.Range(0, many.Count)], fine);
         InVehicles[] all = [few.Sound, many.Sound, .. coarse, .. fine];
         Parallel.ForEach(all, f => f.Measure());
@@ -163,6 +166,16 @@ internal sealed class FaultSampler
             }
         }
 
+        // The same change, its ranges sampled more densely where something rare was seen.
+        public Change Sharpened()
+        {
+            var rare = Samples.Rare().SelectMany(seen => seen.Sum(i => Samples.Weights[i]) is var all ? seen.Select(i => (Sample: i, Weight: (double)Samples.Weights[i] / all)) : []).ToArray();
+            return Change with
+            {
+                Ranges = [.. Change.Ranges.Select((range, p) => range?.Toward([.. rare.Select(r => (range.At(_columns[p][Samples.Vehicles[r.Sample]]).Place, r.Weight))]))],
+            };
+        }
+
         // Turns comparisons into margins.
         public void Measure()
         {
@@ -172,7 +185,7 @@ internal sealed class FaultSampler
             {
                 if (Change.Comparisons[t] >= 0)
                 {
-                    AnswerMargins.Measure(_sampler._circuit, t, _compared[t], Change.Comparisons[t], solved, Samples.Decided(t), Samples.Margins.AsSpan(first[t] - system.Tests.Count, system.Tests[t].Choices.Count + 1));
+                    AnswerMargins.Measure(_sampler._circuit, t, _compared[t], Change.Comparisons[t], solved, Samples.Weights, Samples.Decided(t), Samples.Margins.AsSpan(first[t] - system.Tests.Count, system.Tests[t].Choices.Count + 1));
                 }
             }
 

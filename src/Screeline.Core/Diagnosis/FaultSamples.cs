@@ -6,7 +6,7 @@ namespace Screeline.Core.Diagnosis;
 /// </summary>
 public sealed class FaultSamples
 {
-    private const float Rare = 0.1f;
+    private const float RareShare = 0.1f;
 
     private readonly float[][] _numbers;
     private readonly byte[][] _decided;
@@ -69,32 +69,35 @@ public sealed class FaultSamples
         new(this, [.. Enumerable.Range(0, Count).Where(i => i < vehicles || Weights[i] > 0)]);
 
     /// <summary>
-    /// Whether a share hangs on few of these vehicles: something that can be answered, or a set of fuses that can be blown, is there in
-    /// less than a tenth of those that were solved so far.
+    /// What is rare: for each answer, and each set of fuses that can be blown, that is there in less than a tenth of the vehicles that
+    /// were solved so far, the samples in which it is. Its share hangs on few of them.
     /// </summary>
-    internal bool HasRare
+    internal IEnumerable<int[]> Rare()
     {
-        get
+        int[] solved = [.. Enumerable.Range(0, Count).Where(i => Solved[i])];
+        var whole = solved.Sum(i => Weights[i]);
+        bool IsRare(float part) => part > 0 && part < RareShare * whole;
+        var parts = new float[byte.MaxValue + 1];
+        foreach (var answers in _decided.Where(d => d.Length > 0))
         {
-            int[] solved = [.. Enumerable.Range(0, Count).Where(i => Solved[i])];
-            var whole = solved.Sum(i => Weights[i]);
-            bool IsRare(float part) => part > 0 && part < Rare * whole;
-            var parts = new float[byte.MaxValue + 1];
-            foreach (var answers in _decided.Where(d => d.Length > 0))
+            Array.Clear(parts);
+            foreach (var i in solved)
             {
-                Array.Clear(parts);
-                foreach (var i in solved)
-                {
-                    parts[answers[i]] += Weights[i];
-                }
-
-                if (parts.Any(IsRare))
-                {
-                    return true;
-                }
+                parts[answers[i]] += Weights[i];
             }
 
-            return solved.GroupBy(i => Blown[i]).Any(group => IsRare(group.Sum(i => Weights[i])));
+            for (var a = 0; a < parts.Length; a++)
+            {
+                if (IsRare(parts[a]))
+                {
+                    yield return Array.FindAll(solved, i => answers[i] == a);
+                }
+            }
+        }
+
+        foreach (var group in solved.GroupBy(i => Blown[i]).Where(group => IsRare(group.Sum(i => Weights[i]))))
+        {
+            yield return [.. group];
         }
     }
 }

@@ -127,17 +127,18 @@ public readonly record struct ReadingScale(double Fixed, double Relative)
 /// </summary>
 /// <param name="Coarse">Levels for most faults.</param>
 /// <param name="Fine">Levels where something is rare.</param>
-/// <param name="Shuffling">Seed of the shuffling; null for the one picked for the levels.</param>
-public readonly record struct Sampling(int Coarse, int Fine, int? Shuffling = null)
+/// <param name="CoarseShuffling">Seed of the coarse ones' shuffling; null for the one picked for the levels.</param>
+/// <param name="FineShuffling">That of the fine ones.</param>
+public readonly record struct Sampling(int Coarse, int Fine, int? CoarseShuffling = null, int? FineShuffling = null)
 {
     /// <summary>729 and 2,197 vehicles.</summary>
     public static Sampling Usual { get; } = new(9, 13);
 
     /// <summary>
-    /// The shuffling with which the densities of the usual 12 V vehicles lie nearest to those of 24,389, of 150 for 9 levels and of 400
-    /// for 13; for 7 and 11 levels of 60 by the shares of answers alone (bench, --shufflings; decision 0033).
+    /// The shuffling with which the densities of the usual 12 V vehicles lie nearest to those of 24,389, of 200 for 9 levels, of 420 for 13,
+    /// of 60 for 17, of 24 for 23; for 7 and 11 levels of 60 by the shares of answers alone (bench, --shufflings; decisions 0033, 0034).
     /// </summary>
-    public static int ShufflingOf(int levels) => levels switch { 9 => 117, 11 => 31, 13 => 399, _ => 36 };
+    public static int ShufflingOf(int levels) => levels switch { 9 => 117, 11 => 31, 13 => 231, 17 => 5, 23 => 3, _ => 36 };
 
     // Places that are usual are the same for every vehicle: laid out once.
     private const int Columns = 64;
