@@ -243,6 +243,22 @@ public sealed class BeliefTests
         Assert.All(few.Zip(many), b => Assert.Equal(b.Second, b.First, 0.02));
     }
 
+    /// <summary>
+    /// A shorted fan that shares its fuse either blows it or runs. Which answers it then gives is the same in all sampled vehicles, so
+    /// that one answer tells nothing of the other: when some of the spread of the blown ones was lent to the others' answers, the share of
+    /// "no low speed" after "quiet" hung on how many vehicles there were (0.0097 with 729, 0.07 with 4,913, 0.12 with 24,389).
+    /// </summary>
+    [Fact]
+    public void An_answer_that_is_always_the_same_does_not_hang_on_how_many_vehicles_there_are()
+    {
+        var system = JobStory.Library.System("fan")!;
+        var c = FindTests.CaseOf(system, 12, "no-low", "") with { Behaviours = ["no-low", "quiet"] };
+        var shorted = system.Faults.ToList().FindIndex(f => f.Id == "shorted");
+        var believed = new[] { 7, 9, 13, 17 }.Select(levels => new DiagnosisEngine(FaultTable.Build(system, VehicleSetting.Usual.With(VehicleSetting.Volts, 12).With("common", 1), new Sampling(levels, levels))).BeliefsOf(c, ShopHistory.None).ByFault[shorted]).ToArray();
+        Assert.All(believed, b => Assert.InRange(b, 0.002, 0.006));
+        Assert.InRange(believed.Max() / believed.Min(), 1, 1.1);
+    }
+
     /// <summary>What is expected of a reading follows one that was taken: a deep drop across the ground goes with little left for the motor.</summary>
     [Fact]
     public void A_reading_changes_what_is_expected_of_the_others()

@@ -52,12 +52,12 @@ public sealed class FaultDensity
     internal static IReadOnlyList<FaultDensity> Of(IReadOnlyList<float[]> variables, double[] weights, int[] blown, Func<int, bool> isMargin)
     {
         var groups = Enumerable.Range(0, blown.Length).GroupBy(i => blown[i]).OrderBy(g => g.Min()).Select(g => g.ToArray()).ToArray();
-        var (means, sums) = (new double[groups.Length][], new double[groups.Length][][]);
+        var (means, sums, isStill) = (new double[groups.Length][], new double[groups.Length][][], new bool[groups.Length][]);
         var pooled = Triangle(variables.Count);
         for (var g = 0; g < groups.Length; g++)
         {
             var whole = Weight(groups[g]);
-            (means[g], sums[g]) = (new double[variables.Count], Triangle(variables.Count));
+            (means[g], sums[g], isStill[g]) = (new double[variables.Count], Triangle(variables.Count), new bool[variables.Count]);
             var roots = Array.ConvertAll(groups[g], i => Math.Sqrt(weights[i]));
             var away = new double[variables.Count][];
             for (var v = 0; v < variables.Count; v++)
@@ -72,7 +72,7 @@ public sealed class FaultDensity
                 if (Array.TrueForAll(groups[g], i => values[i] == values[groups[g][0]]))
                 {
                     // Most margins: the same in all samples.
-                    (means[g][v], away[v]) = (values[groups[g][0]], []);
+                    (means[g][v], away[v], isStill[g][v]) = (values[groups[g][0]], [], isMargin(v));
                     continue;
                 }
 
@@ -135,7 +135,8 @@ public sealed class FaultDensity
             {
                 for (var w = 0; w <= v; w++)
                 {
-                    covariances[v][w] = (covariances[v][w] + Lent * pooled[v][w] / all) / (whole + Lent);
+                    // Of an answer that is always given, or never, no reading tells: what would be lent hangs on how many samples there are.
+                    covariances[v][w] = isStill[g][v] || isStill[g][w] ? 0 : (covariances[v][w] + Lent * pooled[v][w] / all) / (whole + Lent);
                 }
 
                 kept[v] = isMargin(v) ? Margin(v) : 1;
