@@ -14,6 +14,9 @@ public sealed class FaultDensity
     // Few samples tell little of how readings vary together: so many are lent to them by the whole fault.
     private const double Lent = 3;
 
+    // Numbers that differ by no more than this, in standard errors of the instrument, are the same.
+    private const float Same = 0.01f;
+
     // No answer is told to be rarer, and none surer than all but so much: the sampled vehicles are not all there are, and what fewer
     // of them give hangs on which were drawn (decision 0031).
     private const double Rarest = 0.005;
@@ -69,10 +72,12 @@ public sealed class FaultDensity
                 }
 
                 means[g][v] = sum / whole;
-                if (Array.TrueForAll(groups[g], i => values[i] == values[groups[g][0]]))
+                var first = values[groups[g][0]];
+                isStill[g][v] = Array.TrueForAll(groups[g], i => Math.Abs(values[i] - first) <= (isMargin(v) ? 0 : Same));
+                if (Array.TrueForAll(groups[g], i => values[i] == first))
                 {
-                    // Most margins: the same in all samples.
-                    (means[g][v], away[v], isStill[g][v]) = (values[groups[g][0]], [], isMargin(v));
+                    // Most margins.
+                    (means[g][v], away[v]) = (first, []);
                     continue;
                 }
 
@@ -135,8 +140,8 @@ public sealed class FaultDensity
             {
                 for (var w = 0; w <= v; w++)
                 {
-                    // Of an answer that is always given, or never, no reading tells: what would be lent hangs on how many samples there are.
-                    covariances[v][w] = isStill[g][v] || isStill[g][w] ? 0 : (covariances[v][w] + Lent * pooled[v][w] / all) / (whole + Lent);
+                    // What is the same in all samples does not vary, as no current through a blown fuse: what would be lent hangs on how many there are.
+                    covariances[v][w] = isStill[g][v] || isStill[g][w] ? covariances[v][w] / whole : (covariances[v][w] + Lent * pooled[v][w] / all) / (whole + Lent);
                 }
 
                 kept[v] = isMargin(v) ? Margin(v) : 1;
