@@ -41,6 +41,11 @@ public sealed class FaultRange
     /// <param name="rare">Places at which it was seen, 0 to 1, and how much each counts. Where none was, the range stays as it is.</param>
     public FaultRange Toward(IReadOnlyList<(double Place, double Weight)> rare)
     {
+        if (rare.Count == 0)
+        {
+            return this;
+        }
+
         var last = _densities.Length - 1;
         var seen = new double[_densities.Length];
         foreach (var (place, weight) in rare)
@@ -49,8 +54,20 @@ public sealed class FaultRange
         }
 
         // Few were seen: others will lie beside them.
-        var about = Shares([.. seen.Select((_, k) => Enumerable.Range(k - Beside, 2 * Beside + 1).Where(j => j >= 0 && j <= last).Select(j => (Weight: Beside + 1 - Math.Abs(j - k), Seen: seen[j])).ToList() is var near ? near.Sum(n => n.Weight * n.Seen) / near.Sum(n => n.Weight) : 0)]);
-        return rare.Count == 0 ? this : new FaultRange([.. _densities.Select((d, k) => (d + Everywhere + (1 - Everywhere) * about[k]) / 2)]);
+        double About(int part)
+        {
+            var (sum, whole) = (0.0, 0.0);
+            for (var k = Math.Max(0, part - Beside); k <= Math.Min(last, part + Beside); k++)
+            {
+                var weight = Beside + 1 - Math.Abs(k - part);
+                (sum, whole) = (sum + weight * seen[k], whole + weight);
+            }
+
+            return sum / whole;
+        }
+
+        var about = Shares([.. Enumerable.Range(0, seen.Length).Select(About)]);
+        return new FaultRange([.. _densities.Select((d, k) => (d + Everywhere + (1 - Everywhere) * about[k]) / 2)]);
     }
 
     /// <summary>The place in the range, and how many evenly drawn samples one there stands for.</summary>

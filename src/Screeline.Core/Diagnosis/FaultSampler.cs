@@ -169,11 +169,16 @@ internal sealed class FaultSampler
         // The same change, its ranges sampled more densely where something rare was seen.
         public Change Sharpened()
         {
-            var rare = Samples.Rare().SelectMany(seen => seen.Sum(i => Samples.Weights[i]) is var all ? seen.Select(i => (Sample: i, Weight: (double)Samples.Weights[i] / all)) : []).ToArray();
-            return Change with
+            // What is rarer counts as much.
+            var rare = new List<(int Vehicle, double Weight)>();
+            foreach (var seen in Samples.Rare())
             {
-                Ranges = [.. Change.Ranges.Select((range, p) => range?.Toward([.. rare.Select(r => (range.At(_columns[p][Samples.Vehicles[r.Sample]]).Place, r.Weight))]))],
-            };
+                var all = seen.Sum(i => (double)Samples.Weights[i]);
+                rare.AddRange(seen.Select(i => (Samples.Vehicles[i], Samples.Weights[i] / all)));
+            }
+
+            FaultRange? Toward(FaultRange? range, int parameter) => range?.Toward([.. rare.Select(r => (range.At(_columns[parameter][r.Vehicle]).Place, r.Weight))]);
+            return Change with { Ranges = [.. Change.Ranges.Select(Toward)] };
         }
 
         // Turns comparisons into margins.
