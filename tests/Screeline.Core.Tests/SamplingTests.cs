@@ -164,18 +164,24 @@ public class SamplingTests
         Assert.Contains(rare, seen => seen.Average() < 0.8);
     }
 
-    /// <summary>A margin is in deviations of the vehicles there are, however densely a range is sampled where something turns.</summary>
+    /// <summary>What a flat battery's rest voltage tells of its chattering is the same, however densely its charge is sampled where something turns.</summary>
     [Fact]
     public void Margins_do_not_hang_on_how_densely_a_range_is_sampled()
     {
         var system = JobStory.Library.System("starting")!;
-        var table = FaultTable.Build(system, VehicleSetting.Usual.With(VehicleSetting.Volts, 12));
         int Place<T>(IReadOnlyList<T> all, Func<T, bool> which) => all.ToList().FindIndex(x => which(x));
-        var heard = Place(system.Tests, t => t.Id == "start-heard");
-        // One comparison alone decides whether a relay chatters, so that the margin is that comparison.
-        var chatter = table.FirstMargin[heard] + Place(system.Tests[heard].Choices, c => c.Id == "chatter");
-        var discharged = Assert.Single(table.Densities[Place(system.Faults, f => f.Id == "discharged")]);
-        Assert.Equal(1, discharged.Covariance(chatter, chatter), 2);
+        var (heard, rest, fault) = (Place(system.Tests, t => t.Id == "start-heard"), Place(system.Tests, t => t.Id == "battery-rest"), Place(system.Faults, f => f.Id == "discharged"));
+        // With as many coarse vehicles as fine ones no range is sharpened.
+        var tables = new[] { Sampling.Usual, new Sampling(13, 13) }.Select(s => FaultTable.Build(system, VehicleSetting.Usual.With(VehicleSetting.Volts, 12), s)).ToArray();
+        Assert.NotEqual(tables[0].Samples[fault].Weights.Max(), tables[1].Samples[fault].Weights.Max(), 0.1f);
+        var correlations = tables.Select(table =>
+        {
+            var chatter = table.FirstMargin[heard] + Place(system.Tests[heard].Choices, c => c.Id == "chatter");
+            var density = Assert.Single(table.Densities[fault]);
+            return density.Covariance(chatter, rest) / Math.Sqrt(density.Covariance(rest, rest) * density.Covariance(chatter, chatter));
+        }).ToArray();
+        Assert.InRange(Math.Abs(correlations[0]), 0.2, 1);
+        Assert.Equal(correlations[1], correlations[0], 0.03);
     }
 
     /// <summary>Where something is answered, or a fuse blown, in less than a tenth, and where two things are set, the fine sampling is taken.</summary>

@@ -157,25 +157,25 @@ public sealed class FaultDensity
 
             return new FaultDensity(whole / all, means[g], covariances);
 
-            // Puts a margin's mean where its share is; tells how much of what other variables tell of it holds.
+            // Makes a margin's deviation one and puts its mean where its share is; tells by how much its covariances are to be multiplied.
             double Margin(int v)
             {
                 // The same in all samples: it varies by itself alone.
-                covariances[v][v] = covariances[v][v] > 0 ? covariances[v][v] : 1;
-                var (mean, deviation) = (means[g][v], Math.Sqrt(covariances[v][v]));
+                var (mean, deviation) = (means[g][v], covariances[v][v] > 0 ? Math.Sqrt(covariances[v][v]) : 1);
                 var share = group.Sum(i => weights[i] * Given(variables[v][i] / deviation, Math.Abs(variables[v][i]) <= AnswerMargins.Least)) / whole;
                 var away = Normal.InvCDF(0, 1, Math.Clamp(share, Rarest, 1 - Rarest));
-                // A margin bends where a motor stalls: its mean and deviation alone would give another share.
-                means[g][v] = deviation * away;
+                // A margin bends where a motor stalls: its mean and deviation alone would give another share. And where all samples but
+                // one are as far from turning as is counted, its deviation is next to nothing.
+                (means[g][v], covariances[v][v]) = (away, 1);
                 var rare = Math.Min(share, 1 - share);
                 if (rare >= 2 * Rarest)
                 {
-                    return 1;
+                    return 1 / deviation;
                 }
 
                 // Nearer to turning than the samples are, it is wider by something of its own.
                 var told = Math.Min(1, Math.Abs(away) * deviation / Math.Abs(mean));
-                return told + (1 - told) * Math.Max(0, rare / Rarest - 1);
+                return (told + (1 - told) * Math.Max(0, rare / Rarest - 1)) / deviation;
             }
         }
     }
