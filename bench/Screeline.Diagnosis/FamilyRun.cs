@@ -1,17 +1,26 @@
 using System.Diagnostics;
+using System.Globalization;
 using Screeline.Core.Diagnosis;
 
 namespace Screeline.Diagnosis;
 
-public sealed record Options(int Cases, IReadOnlyList<int> Seeds, IReadOnlySet<string> Families, double Spice, double CapMinutes, bool Verbose, bool Any, bool Vehicles, Sampling Sampling)
+/// <summary>
+/// What the command line asks for. Shufflings are those held against many samples (<c>--pick coarse:fine,coarse:fine</c>; the usual
+/// one alone if none is named); Deviations how far off a reading is taken to lie where shufflings are scored.
+/// </summary>
+public sealed record Options(int Cases, IReadOnlyList<int> Seeds, IReadOnlySet<string> Families, double Spice, double CapMinutes, bool Verbose, bool Any, bool Vehicles, Sampling Sampling, IReadOnlyList<Sampling> Shufflings, double Deviations)
 {
     public int Seed => Seeds[0];
 
     public static Options Read(string[] args)
     {
         string Get(string name, string usual) => Array.IndexOf(args, name) is >= 0 and var i && i + 1 < args.Length ? args[i + 1] : usual;
-        var culture = System.Globalization.CultureInfo.InvariantCulture;
-        return new Options(int.Parse(Get("--cases", "500"), culture), [.. Get("--seed", "1").Split(',').Select(s => int.Parse(s, culture))], Get("--families", "").Split(',', StringSplitOptions.RemoveEmptyEntries).ToHashSet(), double.Parse(Get("--spice", "0.02"), culture), 180, args.Contains("--verbose"), args.Contains("--any"), args.Contains("--vehicles"), Get("--levels", "").Split(',', StringSplitOptions.RemoveEmptyEntries) is [var coarse, .., var fine] ? new Sampling(int.Parse(coarse, culture), int.Parse(fine, culture)) : Sampling.Usual);
+        string[] List(string name, string usual) => Get(name, usual).Split(',', StringSplitOptions.RemoveEmptyEntries);
+        static int Int(string s) => int.Parse(s, CultureInfo.InvariantCulture);
+        static double Double(string s) => double.Parse(s, CultureInfo.InvariantCulture);
+        var sampling = List("--levels", "") is [var coarse, .., var fine] ? new Sampling(Int(coarse), Int(fine)) : Sampling.Usual;
+        Sampling[] picks = [.. List("--pick", "").Select(p => p.Split(':')).Select(p => sampling with { CoarseShuffling = Int(p[0]), FineShuffling = Int(p[1]) })];
+        return new Options(Int(Get("--cases", "500")), [.. List("--seed", "1").Select(Int)], List("--families", "").ToHashSet(), Double(Get("--spice", "0.02")), 180, args.Contains("--verbose"), args.Contains("--any"), args.Contains("--vehicles"), sampling, picks.Length > 0 ? picks : [sampling], Double(Get("--deviations", "2")));
     }
 }
 

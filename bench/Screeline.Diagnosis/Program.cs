@@ -14,7 +14,7 @@ if (args.Contains("--stability"))
 
 if (args is ["--shufflings", "coarse" or "fine", var count, ..])
 {
-    Shufflings.Print(systems, options.Sampling, args[1] == "coarse", int.Parse(count));
+    Shufflings.Print(systems, options, args[1] == "coarse", int.Parse(count));
     return;
 }
 

@@ -10,9 +10,6 @@ namespace Screeline.Diagnosis;
 /// </summary>
 public static class Shufflings
 {
-    // A reading two deviations off: its likelihood changes by twice the mean's error, and by four times that of the deviation.
-    private const double Off = 2;
-
     // The width of a reading's error, in standard errors of the instrument, as beliefs take it.
     private const double Error = 3;
 
@@ -26,15 +23,16 @@ public static class Shufflings
 
     private static readonly string[] Kinds = ["readings", "pairs of readings", "answers", "sets of fuses", "answers after readings"];
 
-    public static void Print(IReadOnlyList<FaultSystem> systems, Sampling sampling, bool isCoarse, int count)
+    public static void Print(IReadOnlyList<FaultSystem> systems, Options options, bool isCoarse, int count)
     {
+        var sampling = options.Sampling;
         // Where something is rare is seen in the coarse vehicles (FaultSampler): by the same ones in what is taken for the truth.
         var level = isCoarse ? sampling.Coarse : sampling.Fine;
         var truths = systems.Select(s => FaultTable.Build(s, Usual, isCoarse ? new Sampling(Truth, Truth) : sampling with { Fine = Truth })).ToList();
         var scores = Enumerable.Range(1, count).Select(seed =>
         {
             var tables = systems.Select(s => FaultTable.Build(s, Usual, isCoarse ? sampling with { CoarseShuffling = seed } : sampling with { FineShuffling = seed }));
-            var off = tables.Zip(truths, (own, truth) => SampledBy(level, own).SelectMany(f => Away(own, truth, f))).SelectMany(o => o).ToLookup(o => o.Kind, o => o.By);
+            var off = tables.Zip(truths, (own, truth) => SampledBy(level, own).SelectMany(f => Away(own, truth, f, options.Deviations))).SelectMany(o => o).ToLookup(o => o.Kind, o => o.By);
             double[] byKind = [.. Kinds.Select((_, kind) => Math.Pow(off[kind].Select(o => o * o * o * o).DefaultIfEmpty().Average(), 0.25))];
             return (Seed: seed, Mean: Math.Sqrt(byKind.Sum(k => k * k)), byKind, Most: off.SelectMany(o => o).Max(Math.Abs));
         }).OrderBy(s => s.Mean).ToList();
@@ -50,8 +48,9 @@ public static class Shufflings
     private static IEnumerable<int> SampledBy(int level, FaultTable table) =>
         Enumerable.Range(0, table.System.Faults.Count).Where(f => table.Samples[f].Vehicles.Distinct().Count() == level * level * level);
 
-    // What of a fault is told otherwise. What is seldom so weighs less.
-    private static IEnumerable<(int Kind, double By)> Away(FaultTable own, FaultTable truth, int fault)
+    // What of a fault is told otherwise. What is seldom so weighs less. Where a reading is two deviations off, its likelihood changes by
+    // twice the mean's error, and by four times that of the deviation.
+    private static IEnumerable<(int Kind, double By)> Away(FaultTable own, FaultTable truth, int fault, double off)
     {
         var readings = Enumerable.Range(0, own.System.Tests.Count).Where(t => own.System.Tests[t].Unit is not null).ToArray();
         var margins = Enumerable.Range(own.System.Tests.Count, own.Variables - own.System.Tests.Count).ToArray();
@@ -61,11 +60,11 @@ public static class Shufflings
             var weight = Math.Sqrt(b.Share);
             foreach (var t in readings.Where(t => b.Covariance(t, t) > 1))
             {
-                yield return (0, weight * Off * (a.Mean(t) - b.Mean(t)) / Deviation(b, t));
-                yield return (0, weight * Off * Off * Math.Log(Deviation(a, t) / Deviation(b, t)));
+                yield return (0, weight * off * (a.Mean(t) - b.Mean(t)) / Deviation(b, t));
+                yield return (0, weight * off * off * Math.Log(Deviation(a, t) / Deviation(b, t)));
                 foreach (var other in readings.Where(o => o < t && b.Covariance(o, o) > 1))
                 {
-                    yield return (1, weight * Off * (a.Covariance(t, other) / (Deviation(a, t) * Deviation(a, other)) - b.Covariance(t, other) / (Deviation(b, t) * Deviation(b, other))));
+                    yield return (1, weight * off * (a.Covariance(t, other) / (Deviation(a, t) * Deviation(a, other)) - b.Covariance(t, other) / (Deviation(b, t) * Deviation(b, other))));
                 }
             }
 
@@ -75,7 +74,7 @@ public static class Shufflings
                 {
                     yield return (2, weight * Math.Log(Share(a, m) / share));
                     // A reading moves the margin, and the logarithm of the share by the inverse of Mills's ratio as much.
-                    var (by, deviation, its) = (Off * Normal.PDF(0, 1, Normal.InvCDF(0, 1, share)) / share, Math.Sqrt(a.Covariance(m, m)), Math.Sqrt(b.Covariance(m, m)));
+                    var (by, deviation, its) = (off * Normal.PDF(0, 1, Normal.InvCDF(0, 1, share)) / share, Math.Sqrt(a.Covariance(m, m)), Math.Sqrt(b.Covariance(m, m)));
                     foreach (var t in readings.Where(t => b.Covariance(t, t) > 1))
                     {
                         yield return (4, weight * by * (a.Covariance(m, t) / (deviation * Deviation(a, t)) - b.Covariance(m, t) / (its * Deviation(b, t))));
