@@ -51,7 +51,7 @@ public sealed class FaultDensity
     /// <param name="variables">Each variable's values, by sample.</param>
     /// <param name="weights">How many each sample stands for.</param>
     /// <param name="blown">By sample: a number for the fuses that are blown.</param>
-    /// <param name="isMargin">Whether a variable is an answer's margin: its mean is put where as much lies above zero as samples gave the answer.</param>
+    /// <param name="isMargin">Whether a variable is an answer's margin: it is told in its own deviations, its mean where as much lies above zero as samples gave the answer.</param>
     internal static IReadOnlyList<FaultDensity> Of(IReadOnlyList<float[]> variables, double[] weights, int[] blown, Func<int, bool> isMargin)
     {
         var groups = Enumerable.Range(0, blown.Length).GroupBy(i => blown[i]).OrderBy(g => g.Min()).Select(g => g.ToArray()).ToArray();
