@@ -208,6 +208,25 @@ public class SamplingTests
     }
 
     /// <summary>
+    /// None of 729 blowers with a burnt plug runs at top speed only, but some are near it: how near they happen to be is no measure of the
+    /// share. Told by them, plug and ground were believed 0.202 and 0.125 in this case, with more than four times the vehicles 0.219 and 0.110.
+    /// </summary>
+    [Fact]
+    public void What_is_nearly_answered_is_sampled_by_more_vehicles()
+    {
+        var system = JobStory.Library.System("blower")!;
+        var vehicle = VehicleSetting.Usual.With(VehicleSetting.Volts, 24);
+        var (few, many) = (FaultTable.Build(system, vehicle), FaultTable.Build(system, vehicle, new Sampling(17, 17)));
+        var (plug, speeds) = (system.Faults.ToList().FindIndex(f => f.Id == "plug"), system.Tests.ToList().FindIndex(t => t.Id == "blower-speeds"));
+        var top = system.Tests[speeds].Choices.ToList().FindIndex(c => c.Id == "only-top");
+        Assert.Equal(2197, few.Samples[plug].Vehicles.Distinct().Count());
+        Assert.InRange(many.Samples[plug].Decided(speeds).ToArray().Count(a => a == top) / 4913.0, 0, 0.05);
+        var c = FindTests.CaseOf(system, 24, "only-top", "pack-ohms=5.99;fuse-far-side=25.10") with { Behaviours = ["only-top", "quiet"] };
+        double[] By(FaultTable table) => new DiagnosisEngine(table).BeliefsOf(c, ShopHistory.None).ByRepair;
+        Assert.All(By(few).Zip(By(many)), b => Assert.Equal(b.Second, b.First, 0.01));
+    }
+
+    /// <summary>
     /// Where some fuses bear the current and others blow, a vehicle is told with both and their shares: in all as many as are counted
     /// of vehicles that are drawn at will and have fuses from the one that bears least to the one that bears most.
     /// </summary>

@@ -13,6 +13,16 @@ internal static class AnswerMargins
     /// <summary>Where two sides are just equal a margin is no more than this, and its sign is the answer's.</summary>
     public const float Least = 1e-3f;
 
+    // As near as this to turning, in its own deviations, an answer is given in part by a sampled vehicle: a share hangs less on which
+    // were drawn (decision 0032).
+    private const double Border = 0.25;
+
+    /// <summary>How much of an answer a vehicle gives, 0 to 1.</summary>
+    /// <param name="margin">Its margin.</param>
+    /// <param name="deviation">That of all vehicles' margins.</param>
+    public static double Given(float margin, double deviation) =>
+        Math.Abs(margin) <= Least ? (margin > 0 ? 1 : 0) : Math.Clamp(0.5 + margin / deviation / (2 * Border), 0, 1);
+
     /// <summary>Measures the margins.</summary>
     /// <param name="circuit">Knows the rules.</param>
     /// <param name="test">The test's place in the system.</param>

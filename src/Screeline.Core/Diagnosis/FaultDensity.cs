@@ -19,11 +19,7 @@ public sealed class FaultDensity
 
     // No answer is told to be rarer, and none surer than all but so much: the sampled vehicles are not all there are, and what fewer
     // of them give hangs on which were drawn (decision 0031).
-    private const double Rarest = 0.005;
-
-    // As near as this to turning, in its own deviations, an answer is given in part by a sampled vehicle: a share hangs less on which
-    // were drawn (decision 0032).
-    private const double Border = 0.25;
+    internal const double Rarest = 0.005;
 
     // Farther than so many deviations from the mean a number counts as if it lay there: one vehicle of thousands, whose relay stays
     // open, would make a density several times as wide. That is what slips and astray readings are for (decision 0033).
@@ -162,7 +158,7 @@ public sealed class FaultDensity
             {
                 // The same in all samples: it varies by itself alone.
                 var (mean, deviation) = (means[g][v], covariances[v][v] > 0 ? Math.Sqrt(covariances[v][v]) : 1);
-                var share = group.Sum(i => weights[i] * Given(variables[v][i] / deviation, Math.Abs(variables[v][i]) <= AnswerMargins.Least)) / whole;
+                var share = group.Sum(i => weights[i] * AnswerMargins.Given(variables[v][i], deviation)) / whole;
                 var away = Normal.InvCDF(0, 1, Math.Clamp(share, Rarest, 1 - Rarest));
                 // A margin bends where a motor stalls: its mean and deviation alone would give another share. And where all samples but
                 // one are as far from turning as is counted, its deviation is next to nothing.
@@ -179,9 +175,6 @@ public sealed class FaultDensity
             }
         }
     }
-
-    // How much of an answer a vehicle gives.
-    private static double Given(double margin, bool isJustEqual) => isJustEqual ? (margin > 0 ? 1 : 0) : Math.Clamp(0.5 + margin / (2 * Border), 0, 1);
 
     private static double[][] Triangle(int size)
     {

@@ -36,8 +36,8 @@ internal sealed class FaultSampler
     }
 
     /// <summary>
-    /// Samples each fault that the vehicle can have: in the coarse vehicles, but in the fine ones where something proves to be rare, or
-    /// two things are set. Where in the fault's ranges that was is then sampled more densely.
+    /// Samples each fault that the vehicle can have: in the coarse vehicles, but in the fine ones where something proves to be rare or
+    /// is nearly answered, or two things are set. Where in the fault's ranges that was is then sampled more densely.
     /// </summary>
     /// <returns>By fault, the first of which is none: what was read, and what was read of the same vehicles while they were sound.</returns>
     public (FaultSamples Faulty, FaultSamples Sound)[] Sample(Sampling sampling)
@@ -55,10 +55,14 @@ internal sealed class FaultSampler
             coarse.RemoveAll(found.Contains);
         }
 
+        Parallel.ForEach(coarse, f => f.Measure());
+        var near = coarse.Where(f => f.Samples.Near().Any()).ToList();
+        rare.AddRange(near.Select(f => f.Sharpened()));
+        coarse.RemoveAll(near.Contains);
         InVehicles[] fine = [.. rare.Select(c => new InVehicles(this, c, many))];
         Simulate(many, [.. Enumerable.Range(0, many.Count)], fine);
+        Parallel.ForEach((InVehicles[])[few.Sound, many.Sound, .. fine], f => f.Measure());
         InVehicles[] all = [few.Sound, many.Sound, .. coarse, .. fine];
-        Parallel.ForEach(all, f => f.Measure());
         var none = new FaultSamples(_system, 0, 1, 0);
         return [.. _system.Faults.Select(fault => fault == _system.Faults[0] ? (many.Sound.Samples, many.Sound.Samples)
             : all.FirstOrDefault(f => f.Change.Fault == fault) is { } found ? (found.Samples, found.Vehicles.Sound.Samples) : (none, none))];
@@ -171,7 +175,7 @@ internal sealed class FaultSampler
         {
             // What is rarer counts as much.
             var rare = new List<(int Vehicle, double Weight)>();
-            foreach (var seen in Samples.Rare())
+            foreach (var seen in Samples.Rare().Concat(Samples.Near()))
             {
                 var all = seen.Sum(i => (double)Samples.Weights[i]);
                 rare.AddRange(seen.Select(i => (Samples.Vehicles[i], Samples.Weights[i] / all)));

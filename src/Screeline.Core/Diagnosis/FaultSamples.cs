@@ -100,4 +100,27 @@ public sealed class FaultSamples
             yield return [.. group];
         }
     }
+    /// <summary>
+    /// What no sample gives but some nearly do, so that it is not told as rare as can be: for each such answer the samples that are
+    /// near it. Its share hangs on how near they happen to be. Nothing before margins are measured.
+    /// </summary>
+    internal IEnumerable<int[]> Near()
+    {
+        int[] solved = [.. Enumerable.Range(0, Count).Where(i => Solved[i])];
+        double Average(Func<int, double> value) => solved.Sum(i => Weights[i] * value(i)) / solved.Sum(i => (double)Weights[i]);
+        foreach (var margins in Margins)
+        {
+            if (Array.Exists(solved, i => margins[i] > 0) || Array.TrueForAll(solved, i => margins[i] == margins[solved[0]]))
+            {
+                continue;
+            }
+
+            var mean = Average(i => margins[i]);
+            var deviation = Math.Sqrt(Average(i => (margins[i] - mean) * (margins[i] - mean)));
+            if (Average(i => AnswerMargins.Given(margins[i], deviation)) > FaultDensity.Rarest)
+            {
+                yield return Array.FindAll(solved, i => AnswerMargins.Given(margins[i], deviation) > 0);
+            }
+        }
+    }
 }
