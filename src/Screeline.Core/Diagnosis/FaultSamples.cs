@@ -100,6 +100,7 @@ public sealed class FaultSamples
             yield return [.. group];
         }
     }
+
     /// <summary>
     /// What no sample gives but some nearly do, so that it is not told as rare as can be: for each such answer the samples that are
     /// near it. Its share hangs on how near they happen to be. Nothing before margins are measured.
