@@ -18,7 +18,7 @@ internal sealed class Circuit
     private readonly Relay[] _relays;
     private readonly Fuse[] _rated;
     private readonly StarMesh _mesh;
-    private ((string Quantity, string Id)[]? Quantities, Told[] Told) _lookup = (null, []);
+    private Told _told = new([], [], [], [], [], [], [], []);
 
     public Circuit(Network network)
     {
@@ -52,7 +52,8 @@ internal sealed class Circuit
         }
 
         (_relays, _rated) = ([.. network.Relays], [.. network.Fuses]);
-        (Newton, NoVolts, NoRelays) = (new NewtonRoom(KeptCount), new double[KeptCount], new bool[_relays.Length]);
+        (Newton, Voltages, NoVolts, NoRelays) = (new NewtonRoom(KeptCount), new double[_index.Count - 1], new double[KeptCount], new bool[_relays.Length]);
+        Pulled = new bool[_relays.Length];
         for (var e = 0; e < _elements.Count; e++)
         {
             if (network.Elements[e].Ohmic is { } ohmic)
@@ -72,6 +73,12 @@ internal sealed class Circuit
 
     /// <summary>Arrays for Newton's method, used again from solution to solution.</summary>
     public NewtonRoom Newton { get; }
+
+    /// <summary>Of all nodes, as the last solution has them.</summary>
+    public double[] Voltages { get; }
+
+    /// <summary>Relays that are pulled in, as the last solution has them.</summary>
+    public bool[] Pulled { get; }
 
     /// <summary>All kept nodes at ground, not to be written to.</summary>
     public double[] NoVolts { get; }
@@ -154,7 +161,34 @@ internal sealed class Circuit
         _mesh.Assemble(v, residual, jacobian);
         foreach (var part in _bent)
         {
-            var (currents, conductances, places) = (part.Evaluate(v, part.Places), part.Conductances, part.Places);
+            var places = part.Places;
+            if (part.Two is { } two)
+            {
+                // Nearly all of them, and this is done half a million times for a table.
+                var (from, to) = (places[0], places[1]);
+                var (current, slope) = two.At(At(v, from) - At(v, to));
+                if (from >= 0)
+                {
+                    residual[from] += current;
+                    jacobian[from + v.Length * from] += slope;
+                }
+
+                if (to >= 0)
+                {
+                    residual[to] -= current;
+                    jacobian[to + v.Length * to] += slope;
+                }
+
+                if (from >= 0 && to >= 0)
+                {
+                    jacobian[from + v.Length * to] -= slope;
+                    jacobian[to + v.Length * from] -= slope;
+                }
+
+                continue;
+            }
+
+            var (currents, conductances) = (part.Evaluate(v, places), part.Conductances);
             for (var row = 0; row < places.Length; row++)
             {
                 var at = places[row];
@@ -175,11 +209,16 @@ internal sealed class Circuit
         }
     }
 
-    /// <summary>The voltages of all nodes, from those of the kept ones.</summary>
-    public double[] All(double[] kept) => _mesh.All(kept);
+    /// <summary>Works out the voltages of all nodes from those of the kept ones.</summary>
+    public double[] All(double[] kept)
+    {
+        _mesh.All(kept, Voltages);
+        return Voltages;
+    }
 
     /// <summary>Prepares instruments between pairs of nodes.</summary>
-    public Probes Probe(IEnumerable<(string From, string To)> pairs) => new([.. pairs.Select(p => (Index(p.From), Index(p.To)))], KeptCount, _index.Count - 1);
+    public Probes Probe(IEnumerable<(string From, string To)> pairs) =>
+        new([.. pairs.Select(p => (Index(p.From), Index(p.To), _mesh.Between(Index(p.From), Index(p.To))))], KeptCount, _index.Count - 1);
 
     /// <summary>For one ampere in at one node and out at another, the voltage between them; for all pairs at once.</summary>
     /// <param name="voltages">Of all nodes: where motors, lamps and diodes are taken as straight lines.</param>
@@ -200,14 +239,14 @@ internal sealed class Circuit
 
         for (var p = 0; p < pairs.Length; p++)
         {
-            _mesh.Forward(pairs[p].From, pairs[p].To, probes.Driven.AsSpan(all * p, all), probes.Kept.AsSpan(n * p, n));
+            _mesh.Forward(pairs[p].From, pairs[p].To, pairs[p].Between, probes.Driven.AsSpan(all * p, all), probes.Kept.AsSpan(n * p, n));
         }
 
         room.Solve(pairs.Length, probes.Kept);
 
         for (var p = 0; p < pairs.Length; p++)
         {
-            _mesh.Back(probes.Driven.AsSpan(all * p, all), probes.Kept.AsSpan(n * p, n), probes.Volts);
+            _mesh.Back(pairs[p].Between, probes.Driven.AsSpan(all * p, all), probes.Kept.AsSpan(n * p, n), probes.Volts);
             probes.Ohms[p] = At(probes.Volts, pairs[p].From) - At(probes.Volts, pairs[p].To);
         }
     }
@@ -220,49 +259,80 @@ internal sealed class Circuit
 
     /// <summary>The current into an element's first node, A.</summary>
     public double Current(string element, double[] v) =>
-        _branches.TryGetValue(element, out var branch) ? Current(branch, v) : _parts[element].Evaluate(v, _parts[element].Nodes)[0];
+        _branches.TryGetValue(element, out var branch) ? Current(branch, v) : _parts[element].Current(v);
 
-    /// <summary>How to tell quantities.</summary>
+    /// <summary>Tells quantities of a solution.</summary>
     /// <param name="quantities">The same array each time, so that names are looked up once.</param>
-    public Told[] Lookup((string Quantity, string Id)[] quantities)
+    /// <param name="values">Gets them in that order.</param>
+    /// <param name="v">Voltages of all nodes.</param>
+    /// <param name="pulled">By relay.</param>
+    /// <param name="blown">By fuse.</param>
+    /// <param name="restless">By relay.</param>
+    public void Tell((string Quantity, string Id)[] quantities, Span<double> values, double[] v, bool[] pulled, bool[] blown, bool[] restless)
     {
-        if (!ReferenceEquals(_lookup.Quantities, quantities))
+        if (!ReferenceEquals(_told.Quantities, quantities))
         {
-            _lookup = (quantities, [.. quantities.Select(Find)]);
+            _told = Find(quantities);
         }
 
-        return _lookup.Told;
-    }
+        values.Clear();
+        foreach (var (at, node) in _told.Voltages)
+        {
+            values[at] = At(v, node);
+        }
 
-    /// <summary>Tells a quantity of a solution.</summary>
-    public static double Tell(in Told told, double[] v, bool[] pulled, bool[] blown, bool[] restless) => told.Quantity switch
-    {
-        Quantity.Voltage => At(v, told.Place),
-        Quantity.Current when told.What is Branch branch => Current(branch, v),
-        Quantity.Current => ((Part)told.What!) is var part ? part.Evaluate(v, part.Nodes)[0] : 0,
-        Quantity.Speed => ((Part)told.What!).Speed(v),
-        Quantity.Pulled => pulled[told.Place] ? 1 : 0,
-        Quantity.Chatter => restless[told.Place] ? 1 : 0,
-        Quantity.Blown => blown[told.Place] ? 1 : 0,
-        _ => 0,
-    };
+        foreach (var (at, branch) in _told.Currents)
+        {
+            values[at] = Current(branch, v);
+        }
+
+        foreach (var (at, part) in _told.PartCurrents)
+        {
+            values[at] = part.Current(v);
+        }
+
+        foreach (var (at, motor) in _told.Speeds)
+        {
+            values[at] = motor.Speed(v);
+        }
+
+        Truths(_told.Pulled, pulled, values);
+        Truths(_told.Restless, restless, values);
+        Truths(_told.Blown, blown, values);
+
+        static void Truths(List<(int At, int Place)> wanted, bool[] truths, Span<double> values)
+        {
+            foreach (var (at, place) in wanted)
+            {
+                values[at] = truths[place] ? 1 : 0;
+            }
+        }
+    }
 
     // −1 for ground.
     private int Index(string node) => _index[node];
 
-    private Told Find((string Quantity, string Id) wanted)
+    private Told Find((string Quantity, string Id)[] wanted)
     {
-        int Relay() => Array.FindIndex(_relays, r => r.Id == wanted.Id);
-        return wanted.Quantity switch
+        var told = new Told(wanted, [], [], [], [], [], [], []);
+        for (var at = 0; at < wanted.Length; at++)
         {
-            "v" => new Told(Quantity.Voltage, Index(wanted.Id), null),
-            "i" => new Told(Quantity.Current, 0, _branches.TryGetValue(wanted.Id, out var branch) ? branch : _parts[wanted.Id]),
-            "speed" when _parts.TryGetValue(wanted.Id, out var motor) => new Told(Quantity.Speed, 0, motor),
-            "pulled" when Relay() is >= 0 and var relay => new Told(Quantity.Pulled, relay, null),
-            "chatter" when Relay() is >= 0 and var relay => new Told(Quantity.Chatter, relay, null),
-            "blown" when Array.FindIndex(_rated, f => f.Id == wanted.Id) is >= 0 and var fuse => new Told(Quantity.Blown, fuse, null),
-            _ => new Told(Quantity.Nothing, 0, null),
-        };
+            var (quantity, id) = wanted[at];
+            switch (quantity)
+            {
+                case "v": told.Voltages.Add((at, Index(id))); break;
+                case "i" when _branches.TryGetValue(id, out var branch): told.Currents.Add((at, branch)); break;
+                case "i": told.PartCurrents.Add((at, _parts[id])); break;
+                case "speed" when _parts.TryGetValue(id, out var motor): told.Speeds.Add((at, motor)); break;
+                case "pulled" when Relay(id) is >= 0 and var relay: told.Pulled.Add((at, relay)); break;
+                case "chatter" when Relay(id) is >= 0 and var relay: told.Restless.Add((at, relay)); break;
+                case "blown" when Array.FindIndex(_rated, f => f.Id == id) is >= 0 and var fuse: told.Blown.Add((at, fuse)); break;
+            }
+        }
+
+        return told;
+
+        int Relay(string id) => Array.FindIndex(_relays, r => r.Id == id);
     }
 
     private static double Current(Branch branch, double[] v) => branch.Siemens * Across(branch, v) - branch.Driven;
@@ -292,13 +362,27 @@ internal sealed class Circuit
         return what;
     }
 
+    // Quantities that are told, each kind with the places where they are wanted; what is not there is nothing.
+    private sealed record Told((string Quantity, string Id)[] Quantities, List<(int At, int Node)> Voltages, List<(int At, Branch Branch)> Currents, List<(int At, Part Part)> PartCurrents, List<(int At, Part Motor)> Speeds, List<(int At, int Relay)> Pulled, List<(int At, int Relay)> Restless, List<(int At, int Fuse)> Blown);
+
     // An element that is not ohmic, with its nodes.
     private sealed class Part(Element element, int[] nodes)
     {
         private readonly double[] _voltages = new double[nodes.Length];
         private readonly double[] _currents = new double[nodes.Length];
 
-        public Element Element { get; set; } = element;
+        public Element Element
+        {
+            get;
+            set
+            {
+                field = value;
+                Two = value as TwoTerminal;
+            }
+        } = element;
+
+        // The same, where it has two terminals.
+        public TwoTerminal? Two { get; private set; } = element as TwoTerminal;
 
         public int[] Nodes => nodes;
 
@@ -320,6 +404,9 @@ internal sealed class Circuit
             return _currents;
         }
 
+        // The current into its first node, by the voltages of all nodes.
+        public double Current(double[] v) => Two?.At(At(v, nodes[0]) - At(v, nodes[1])).Current ?? Evaluate(v, nodes)[0];
+
         // The speed of a motor, by the voltages of all nodes.
         public double Speed(double[] v) => Element switch
         {
@@ -334,28 +421,20 @@ internal sealed class Circuit
 /// <summary>Values of a part of a circuit: of an ohmic one its conductance (S) and what it drives out of its first node (A); else the element, relay or fuse.</summary>
 internal readonly record struct PartValues(double Siemens, double Driven, object? Made = null);
 
-/// <summary>What can be told of a solution.</summary>
-internal enum Quantity
-{
-    Nothing,
-    Voltage,
-    Current,
-    Speed,
-    Pulled,
-    Chatter,
-    Blown,
-}
-
-/// <summary>A quantity with where it is found: the place of a node, relay or fuse, or the element.</summary>
-internal readonly record struct Told(Quantity Quantity, int Place, object? What);
-
 /// <summary>Arrays of Newton's method for a number of nodes.</summary>
 internal sealed class NewtonRoom(int nodes)
 {
     private readonly double[] _at = new double[nodes];
     private bool _isAssembled;
 
-    public double[] Trial { get; set; } = new double[nodes];
+    /// <summary>Where the search is.</summary>
+    public double[] Voltages { get; private set; } = new double[nodes];
+
+    /// <summary>Where it looks next.</summary>
+    public double[] Trial { get; private set; } = new double[nodes];
+
+    /// <summary>Goes there.</summary>
+    public void Step() => (Voltages, Trial) = (Trial, Voltages);
 
     /// <summary>How far currents are from balance.</summary>
     public double[] Residual { get; } = new double[nodes];
@@ -392,9 +471,9 @@ internal sealed class NewtonRoom(int nodes)
 }
 
 /// <summary>Instruments between pairs of nodes: what each sees behind it (ohm), and arrays to work that out.</summary>
-internal sealed class Probes((int From, int To)[] pairs, int kept, int all)
+internal sealed class Probes((int From, int To, int[] Between)[] pairs, int kept, int all)
 {
-    public (int From, int To)[] Pairs => pairs;
+    public (int From, int To, int[] Between)[] Pairs => pairs;
 
     public double[] Ohms { get; } = new double[pairs.Length];
 

@@ -98,14 +98,7 @@ public sealed class Solution
     /// </summary>
     /// <param name="quantities">What is wanted; the same array each time for circuits of the same shape, so that names are looked up once.</param>
     /// <param name="values">Gets the values in that order.</param>
-    public void Tell((string Quantity, string Id)[] quantities, Span<double> values)
-    {
-        var told = _circuit.Lookup(quantities);
-        for (var q = 0; q < told.Length; q++)
-        {
-            values[q] = Circuit.Tell(told[q], _voltages, _pulled, _blown, _restless);
-        }
-    }
+    public void Tell((string Quantity, string Id)[] quantities, Span<double> values) => _circuit.Tell(quantities, values, _voltages, _pulled, _blown, _restless);
 
     /// <summary>
     /// What an instrument between two nodes sees behind it: the change of voltage for a small current drawn there, ohm

@@ -36,16 +36,17 @@ public static class Solver
     /// <exception cref="NotSolvedException">No steady state was found.</exception>
     internal static Solution Solve(Circuit circuit, Dictionary<ulong, double[]> known, bool[] blown, double blowsAt, bool learn)
     {
-        // Lists and arrays only where there is something to keep: this is done a hundred thousand times for a table.
-        var (pulled, guess) = (circuit.NoRelays, circuit.NoVolts);
-        List<(ulong Key, bool[] Pulled)>? seen = null;
+        // Arrays are used again: this is done a hundred thousand times for a table.
+        var (pulled, guess) = (circuit.Pulled, circuit.NoVolts);
+        Array.Clear(pulled);
+        List<ulong>? seen = null;
         var borne = 0.0;
         for (var i = 0; i < MostStates; i++)
         {
             guess = SolveState(circuit, pulled, blown, guess, known, learn);
             var voltages = circuit.All(guess);
             var key = Key(pulled, blown);
-            if (seen is not null && seen.Exists(s => s.Key == key))
+            if (seen is not null && seen.Contains(key))
             {
                 return Restless(circuit, seen, blown, borne, guess, known, learn);
             }
@@ -65,42 +66,44 @@ public static class Solver
                 }
             }
 
-            var next = blows ? pulled : Follow(circuit, voltages, pulled);
-            if (!blows && next == pulled)
+            if (!blows && !Follow(circuit, voltages, pulled))
             {
                 return new Solution(circuit, voltages, pulled, blown, circuit.NoRelays, borne);
             }
 
-            (seen ??= []).Add((key, pulled));
-            pulled = next;
+            (seen ??= []).Add(key);
         }
 
         throw new NotSolvedException("Relays and fuses found no rest.");
     }
 
-    // Contacts as their coils want them; the same array when none moves.
-    private static bool[] Follow(Circuit circuit, double[] voltages, bool[] pulled)
+    // Contacts do as their coils want; false when none moves.
+    private static bool Follow(Circuit circuit, double[] voltages, bool[] pulled)
     {
-        var next = pulled;
+        var moved = false;
         for (var r = 0; r < pulled.Length; r++)
         {
             var relay = circuit.Relays[r];
             var pulls = Math.Abs(circuit.VoltageOfCoil(r, voltages)) >= (pulled[r] ? relay.HoldInVolts : relay.PullInVolts);
-            if (pulls != pulled[r])
-            {
-                next = next == pulled ? [.. pulled] : next;
-                next[r] = pulls;
-            }
+            moved |= pulls != pulled[r];
+            pulled[r] = pulls;
         }
 
-        return next;
+        return moved;
     }
 
     // The states went round in a circle: the relays that differ between them chatter.
-    private static Solution Restless(Circuit circuit, List<(ulong Key, bool[] Pulled)> seen, bool[] blown, double borne, double[] guess, Dictionary<ulong, double[]> known, bool learn)
+    private static Solution Restless(Circuit circuit, List<ulong> seen, bool[] blown, double borne, double[] guess, Dictionary<ulong, double[]> known, bool learn)
     {
-        bool[] closed = [.. circuit.NoRelays.Select((_, r) => seen.Exists(s => s.Pulled[r]))];
-        bool[] restless = [.. closed.Select((c, r) => c && seen.Exists(s => !s.Pulled[r]))];
+        var (closed, restless) = (circuit.Pulled, new bool[circuit.Pulled.Length]);
+        for (var r = 0; r < closed.Length; r++)
+        {
+            // As the key has it: fuses last, before them the last relay.
+            var bit = 1UL << (blown.Length + closed.Length - 1 - r);
+            closed[r] = seen.Exists(s => (s & bit) != 0);
+            restless[r] = closed[r] && seen.Exists(s => (s & bit) == 0);
+        }
+
         return new Solution(circuit, circuit.All(SolveState(circuit, closed, blown, guess, known, learn)), closed, blown, restless, borne);
     }
 
@@ -128,9 +131,13 @@ public static class Solver
         var key = Key(pulled, blown);
         var isKnown = known.TryGetValue(key, out var before);
         var found = Newton(circuit, before ?? guess) ?? ByLeaks(circuit);
-        if (learn || !isKnown)
+        if (!isKnown)
         {
-            known[key] = found;
+            known[key] = [.. found];
+        }
+        else if (learn)
+        {
+            found.CopyTo(before!, 0);
         }
 
         return found;
@@ -144,27 +151,26 @@ public static class Solver
         for (var leak = 1.0; leak > Leak; leak /= 4)
         {
             circuit.Reduce(leak);
-            v = Newton(circuit, v) ?? v;
+            Newton(circuit, v)?.CopyTo(v, 0);
         }
 
         circuit.Reduce(Leak);
         return Newton(circuit, v) ?? throw new NotSolvedException("Newton's method did not settle.");
     }
 
-    // Null when it does not settle.
+    // Null when it does not settle; else what the next search overwrites.
     private static double[]? Newton(Circuit circuit, double[] start)
     {
-        var n = circuit.KeptCount;
-        // The one is given away in the end.
-        var (v, trial) = (new double[n], circuit.Newton.Trial);
-        var (residual, delta, jacobian) = (circuit.Newton.Residual, circuit.Newton.Delta, circuit.Newton.Jacobian);
-        start.CopyTo(v, 0);
-        circuit.Assemble(v);
+        var (n, room) = (circuit.KeptCount, circuit.Newton);
+        var (residual, delta, jacobian) = (room.Residual, room.Delta, room.Jacobian);
+        start.CopyTo(room.Voltages, 0);
+        circuit.Assemble(room.Voltages);
+        var norm = Norm(residual);
         for (var step = 0; step < MostSteps; step++)
         {
-            if (IsBalanced(v, residual, jacobian))
+            if (IsBalanced(room.Voltages, residual, jacobian))
             {
-                return v;
+                return room.Voltages;
             }
 
             for (var i = 0; i < n; i++)
@@ -172,16 +178,16 @@ public static class Solver
                 delta[i] = -residual[i];
             }
 
-            circuit.Newton.Solve(1, delta);
-            if (!Array.TrueForAll(delta, double.IsFinite))
+            room.Solve(1, delta);
+            var most = Most(delta);
+            if (!double.IsFinite(most))
             {
                 break;
             }
 
             // Half the step until the currents balance better; at first a long way off, no more than 5 V at a time.
             // A search that goes to and fro between two sides of a kink gets there in shorter steps.
-            var scale = Math.Min(step < 60 ? 1 : step < 150 ? 0.5 : 0.2, 5 / Math.Max(1e-300, Most(delta)));
-            var norm = Norm(residual);
+            var (scale, v, trial, before) = (Math.Min(step < 60 ? 1 : step < 150 ? 0.5 : 0.2, 5 / Math.Max(1e-300, most)), room.Voltages, room.Trial, norm);
             while (true)
             {
                 for (var i = 0; i < n; i++)
@@ -190,8 +196,8 @@ public static class Solver
                 }
 
                 circuit.Assemble(trial);
-                var balance = Norm(residual);
-                if (balance <= norm * (1 - 1e-4 * scale) || scale < 1e-4 || balance < 1e-12)
+                norm = Norm(residual);
+                if (norm <= before * (1 - 1e-4 * scale) || scale < 1e-4 || norm < 1e-12)
                 {
                     break;
                 }
@@ -199,12 +205,10 @@ public static class Solver
                 scale /= 2;
             }
 
-            var moved = scale * Most(delta);
-            (v, trial) = (trial, v);
-            circuit.Newton.Trial = trial;
-            if (moved < 1e-9 * (1 + Most(v)) && Most(residual) < 1e-6)
+            room.Step();
+            if (scale * most < 1e-9 * (1 + Most(room.Voltages)) && Most(residual) < 1e-6)
             {
-                return v;
+                return room.Voltages;
             }
         }
 

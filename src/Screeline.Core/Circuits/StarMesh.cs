@@ -23,12 +23,13 @@ internal sealed class StarMesh
 {
     public const int Ground = -1;
 
-    private readonly int _count;
     private readonly Branch[] _branches;
     // By branch: the conductance between its nodes that it adds to; −1 when one of them is ground or both are the same.
     private readonly int[] _edges;
     private readonly int[] _kept, _places;
     private readonly Star[] _order;
+    // All places in the order.
+    private readonly int[] _all;
     // Between kept nodes, by their places.
     private readonly (int Place, int Other, int Edge)[] _links;
     private readonly double[] _between, _toGround, _driven, _whole;
@@ -43,7 +44,7 @@ internal sealed class StarMesh
     /// <param name="kept">Nodes that must stay; ground does not count.</param>
     public StarMesh(int count, Branch[] branches, IEnumerable<int> kept)
     {
-        (_count, _branches) = (count, branches);
+        _branches = branches;
         _kept = [.. kept.Where(k => k != Ground).Distinct().Order()];
         _places = [.. Enumerable.Range(0, count).Select(n => Array.IndexOf(_kept, n))];
 
@@ -83,8 +84,8 @@ internal sealed class StarMesh
             }
         }
 
-        _order = [.. order];
-        _links = [.. from i in Enumerable.Range(0, _kept.Length) from k in Enumerable.Range(0, _kept.Length) where k != i && edges.ContainsKey((Math.Min(_kept[i], _kept[k]), Math.Max(_kept[i], _kept[k]))) select (i, k, Edge(_kept[i], _kept[k]))];
+        (_order, _all) = ([.. order], [.. Enumerable.Range(0, order.Count)]);
+        _links = [.. from i in Enumerable.Range(0, _kept.Length) from k in Enumerable.Range(i + 1, _kept.Length - i - 1) where edges.ContainsKey((_kept[i], _kept[k])) select (i, k, Edge(_kept[i], _kept[k]))];
         (_between, _toGround, _driven, _whole) = (new double[edges.Count], new double[count], new double[count], new double[count]);
     }
 
@@ -117,8 +118,9 @@ internal sealed class StarMesh
             }
         }
 
-        foreach (var (node, neighbours, rays, mesh) in _order)
+        foreach (var star in _order)
         {
+            var (node, neighbours, rays, mesh) = (star.Node, star.Neighbours, star.Rays, star.Mesh);
             var whole = _toGround[node];
             foreach (var ray in rays)
             {
@@ -153,22 +155,40 @@ internal sealed class StarMesh
         foreach (var (i, k, edge) in _links)
         {
             var siemens = _between[edge];
-            currents[i] += siemens * (v[i] - v[k]);
+            var current = siemens * (v[i] - v[k]);
+            currents[i] += current;
+            currents[k] -= current;
             jacobian[i + v.Length * i] += siemens;
-            jacobian[i + v.Length * k] = -siemens;
+            jacobian[k + v.Length * k] += siemens;
+            jacobian[i + v.Length * k] = jacobian[k + v.Length * i] = -siemens;
         }
     }
 
     /// <summary>The voltages of all nodes, from those of the kept ones.</summary>
-    public double[] All(ReadOnlySpan<double> kept)
+    public void All(ReadOnlySpan<double> kept, Span<double> v) => Back(_all, _driven, kept, v);
+
+    /// <summary>
+    /// Which nodes, by their places in the order, stand between two nodes and the kept ones: what is driven at the two reaches no
+    /// other, and their voltages hang on no other.
+    /// </summary>
+    public int[] Between(int from, int to)
     {
-        var v = new double[_count];
-        Back(_driven, kept, v);
-        return v;
+        var reached = new HashSet<int> { from, to };
+        var between = new List<int>();
+        for (var o = 0; o < _order.Length; o++)
+        {
+            if (reached.Contains(_order[o].Node))
+            {
+                between.Add(o);
+                reached.UnionWith(_order[o].Neighbours);
+            }
+        }
+
+        return [.. between];
     }
 
-    /// <summary>What one ampere in at one node and out at another drives at all nodes, and at the kept ones alone.</summary>
-    public void Forward(int from, int to, Span<double> driven, Span<double> kept)
+    /// <summary>What one ampere in at one node and out at another drives at the nodes between, and at the kept ones alone.</summary>
+    public void Forward(int from, int to, int[] between, Span<double> driven, Span<double> kept)
     {
         driven.Clear();
         if (from != Ground)
@@ -181,15 +201,13 @@ internal sealed class StarMesh
             driven[to] -= 1;
         }
 
-        foreach (var (node, neighbours, rays, _) in _order)
+        foreach (var o in between)
         {
-            if (driven[node] != 0)
+            var star = _order[o];
+            var (neighbours, rays, each) = (star.Neighbours, star.Rays, driven[star.Node] / _whole[star.Node]);
+            for (var i = 0; i < neighbours.Length; i++)
             {
-                var each = driven[node] / _whole[node];
-                for (var i = 0; i < neighbours.Length; i++)
-                {
-                    driven[neighbours[i]] += each * _between[rays[i]];
-                }
+                driven[neighbours[i]] += each * _between[rays[i]];
             }
         }
 
@@ -199,24 +217,24 @@ internal sealed class StarMesh
         }
     }
 
-    /// <summary>The voltages of all nodes, from what is driven at each when it is taken out and the voltages of the kept ones.</summary>
-    public void Back(ReadOnlySpan<double> driven, ReadOnlySpan<double> kept, Span<double> v)
+    /// <summary>The voltages of the nodes between and of the kept ones, from what is driven at each when it is taken out and the voltages of the kept ones.</summary>
+    public void Back(int[] between, ReadOnlySpan<double> driven, ReadOnlySpan<double> kept, Span<double> v)
     {
         for (var i = 0; i < kept.Length; i++)
         {
             v[_kept[i]] = kept[i];
         }
 
-        for (var o = _order.Length - 1; o >= 0; o--)
+        for (var k = between.Length - 1; k >= 0; k--)
         {
-            var (node, neighbours, rays, _) = _order[o];
-            var sum = driven[node];
+            var star = _order[between[k]];
+            var (neighbours, rays, sum) = (star.Neighbours, star.Rays, driven[star.Node]);
             for (var i = 0; i < neighbours.Length; i++)
             {
                 sum += _between[rays[i]] * v[neighbours[i]];
             }
 
-            v[node] = sum / _whole[node];
+            v[star.Node] = sum / _whole[star.Node];
         }
     }
 }

@@ -57,30 +57,38 @@ public sealed class FaultDensity
         {
             var whole = Weight(groups[g]);
             (means[g], sums[g], isStill[g]) = (new double[variables.Count], Triangle(variables.Count), new bool[variables.Count]);
-            var roots = Array.ConvertAll(groups[g], i => Math.Sqrt(weights[i]));
+            var group = groups[g];
+            var roots = Array.ConvertAll(group, i => Math.Sqrt(weights[i]));
             var away = new double[variables.Count][];
             for (var v = 0; v < variables.Count; v++)
             {
                 var (values, sum) = (variables[v], 0.0);
-                foreach (var i in groups[g])
+                foreach (var i in group)
                 {
                     sum += weights[i] * values[i];
                 }
 
                 means[g][v] = sum / whole;
-                var first = values[groups[g][0]];
-                isStill[g][v] = Array.TrueForAll(groups[g], i => Math.Abs(values[i] - first) <= (isMargin(v) ? 0 : Same));
-                if (Array.TrueForAll(groups[g], i => values[i] == first))
+                var first = values[group[0]];
+                var (varies, isSame) = (false, true);
+                foreach (var i in group)
+                {
+                    varies |= values[i] != first;
+                    isSame &= Math.Abs(values[i] - first) <= Same;
+                }
+
+                isStill[g][v] = isMargin(v) ? !varies : isSame;
+                if (!varies)
                 {
                     // Most margins.
                     (means[g][v], away[v]) = (first, []);
                     continue;
                 }
 
-                away[v] = new double[groups[g].Length];
+                away[v] = new double[group.Length];
                 for (var k = 0; k < away[v].Length; k++)
                 {
-                    away[v][k] = roots[k] * (values[groups[g][k]] - means[g][v]);
+                    away[v][k] = roots[k] * (values[group[k]] - means[g][v]);
                 }
 
                 // Nearer the mean it makes a density less wide, and is then far off again.
@@ -108,22 +116,23 @@ public sealed class FaultDensity
         // Brings what lies farther from the mean than that back to there; false when nothing does.
         bool Bring(int g, int v, double most, double[] roots, double[] away)
         {
-            var (mean, values, sum) = (means[g][v], variables[v], 0.0);
-            if (Array.TrueForAll(groups[g], i => Math.Abs(values[i] - mean) <= most))
+            var (mean, values, group, sum, isAny) = (means[g][v], variables[v], groups[g], 0.0, false);
+            double Brought(int i) => Math.Clamp(values[i], mean - most, mean + most);
+            foreach (var i in group)
+            {
+                isAny |= !(Math.Abs(values[i] - mean) <= most);
+                sum += weights[i] * Brought(i);
+            }
+
+            if (!isAny)
             {
                 return false;
             }
 
-            double Brought(int i) => Math.Clamp(values[i], mean - most, mean + most);
-            foreach (var i in groups[g])
-            {
-                sum += weights[i] * Brought(i);
-            }
-
-            means[g][v] = sum / Weight(groups[g]);
+            means[g][v] = sum / Weight(group);
             for (var k = 0; k < away.Length; k++)
             {
-                away[k] = roots[k] * (Brought(groups[g][k]) - means[g][v]);
+                away[k] = roots[k] * (Brought(group[k]) - means[g][v]);
             }
 
             return true;
@@ -158,7 +167,13 @@ public sealed class FaultDensity
             {
                 // The same in all samples: it varies by itself alone.
                 var (mean, deviation) = (means[g][v], covariances[v][v] > 0 ? Math.Sqrt(covariances[v][v]) : 1);
-                var share = group.Sum(i => weights[i] * AnswerMargins.Given(variables[v][i], deviation)) / whole;
+                var (share, margins) = (0.0, variables[v]);
+                foreach (var i in group)
+                {
+                    share += weights[i] * AnswerMargins.Given(margins[i], deviation);
+                }
+
+                share /= whole;
                 var away = Normal.InvCDF(0, 1, Math.Clamp(share, Rarest, 1 - Rarest));
                 // A margin bends where a motor stalls: its mean and deviation alone would give another share. And where all samples but
                 // one are as far from turning as is counted, its deviation is next to nothing.

@@ -24,6 +24,8 @@ internal sealed class FaultSampler
     private readonly FaultSystem _system;
     private readonly SampledCircuit _circuit;
     private readonly int[] _fuses;
+    // By test that reads a number.
+    private readonly ReadingScale?[] _scales;
     private readonly ConcurrentBag<PreparedCircuit> _prepared = [];
 
     /// <summary>Prepares it.</summary>
@@ -33,6 +35,7 @@ internal sealed class FaultSampler
     {
         (_table, _system, _circuit) = (table, table.System, circuit);
         _fuses = [.. circuit.Slots.Fuses()];
+        _scales = [.. _system.Tests.Select((test, t) => test.Unit is null ? (ReadingScale?)null : table.Scales[t])];
     }
 
     /// <summary>
@@ -50,20 +53,25 @@ internal sealed class FaultSampler
         foreach (var isFirst in new[] { true, false })
         {
             Simulate(few, [.. Enumerable.Range(0, few.Count).Where(i => i % First == 0 == isFirst)], coarse);
-            var found = coarse.Where(f => f.Change.IsDouble ? !isFirst : f.Samples.Rare().Any()).ToList();
+            Parallel.ForEach(coarse, f => f.Look());
+            var found = coarse.Where(f => f.Change.IsDouble ? !isFirst : f.Seen.Length > 0).ToList();
             rare.AddRange(found.Select(f => f.Sharpened()));
             coarse.RemoveAll(found.Contains);
         }
 
-        Parallel.ForEach(coarse, f => f.Measure());
-        var near = coarse.Where(f => f.Samples.Near().Any()).ToList();
+        Parallel.ForEach(coarse, f =>
+        {
+            f.Measure();
+            f.Look();
+        });
+        var near = coarse.Where(f => f.Seen.Length > 0).ToList();
         rare.AddRange(near.Select(f => f.Sharpened()));
         coarse.RemoveAll(near.Contains);
         InVehicles[] fine = [.. rare.Select(c => new InVehicles(this, c, many))];
         Simulate(many, [.. Enumerable.Range(0, many.Count)], fine);
         Parallel.ForEach((InVehicles[])[few.Sound, many.Sound, .. fine], f => f.Measure());
         InVehicles[] all = [few.Sound, many.Sound, .. coarse, .. fine];
-        var none = new FaultSamples(_system, 0, 1, 0);
+        var none = new FaultSamples(_system, 0, 1);
         return [.. _system.Faults.Select(fault => fault == _system.Faults[0] ? (many.Sound.Samples, many.Sound.Samples)
             : all.FirstOrDefault(f => f.Change.Fault == fault) is { } found ? (found.Samples, found.Vehicles.Sound.Samples) : (none, none))];
     }
@@ -93,7 +101,7 @@ internal sealed class FaultSampler
         {
             (_sampler, Change, Vehicles) = (sampler, change, vehicles);
             _times = sampler._fuses.Length > 0 && change.Fault != sampler._system.Faults[0] ? 2 : 1;
-            Samples = new FaultSamples(sampler._system, vehicles.Count, _times, sampler._table.Variables - sampler._system.Tests.Count);
+            Samples = new FaultSamples(sampler._system, vehicles.Count, _times);
             var set = Enumerable.Range(0, vehicles.Parameters.Length).Where(p => change.Fault.Set.ContainsKey(sampler._system.Parameters[p].Id)).ToList();
             _columns = [.. vehicles.Parameters.Select((column, p) => set.IndexOf(p) is >= 0 and var k ? vehicles.Set[k] : column)];
             _compared = [.. change.Comparisons.Select(c => new double[Math.Max(0, c) * Samples.Count])];
@@ -104,6 +112,9 @@ internal sealed class FaultSampler
         public Vehicles Vehicles { get; }
 
         public FaultSamples Samples { get; private set; }
+
+        // What proved to be rare or, once margins are measured, is nearly answered: the samples of each.
+        public int[][] Seen { get; private set; } = [];
 
         // Simulates a vehicle while it is sound; its row gets everything. Its fuses bear all that any fuse bears.
         public void Simulate(int vehicle, double[] sound, PreparedCircuit prepared)
@@ -175,7 +186,7 @@ internal sealed class FaultSampler
         {
             // What is rarer counts as much.
             var rare = new List<(int Vehicle, double Weight)>();
-            foreach (var seen in Samples.Rare().Concat(Samples.Near()))
+            foreach (var seen in Seen)
             {
                 var all = seen.Sum(i => (double)Samples.Weights[i]);
                 rare.AddRange(seen.Select(i => (Samples.Vehicles[i], Samples.Weights[i] / all)));
@@ -185,20 +196,39 @@ internal sealed class FaultSampler
             return Change with { Ranges = [.. Change.Ranges.Select(Toward)] };
         }
 
-        // Turns comparisons into margins.
+        public void Look() => Seen = [.. Samples.Rare(), .. Samples.Near()];
+
+        // Lets go of the room that was not needed and turns comparisons into margins.
         public void Measure()
         {
-            int[] solved = [.. Enumerable.Range(0, Samples.Count).Where(i => Samples.Solved[i])];
-            var (system, first) = (_sampler._system, _sampler._table.FirstMargin);
+            int[] needed = [.. Enumerable.Range(0, Samples.Count).Where(i => i < Vehicles.Count || Samples.Weights[i] > 0)];
+            Samples = Samples.Only(needed);
+            var (solved, system, first) = (Samples.WhichSolved(), _sampler._system, _sampler._table.FirstMargin);
+            var none = new float[Samples.Count];
+            float[][] margins = [.. Enumerable.Range(0, _sampler._table.Variables - system.Tests.Count).Select(_ => none)];
             for (var t = 0; t < _compared.Length; t++)
             {
-                if (Change.Comparisons[t] >= 0)
+                var (count, compared) = (Change.Comparisons[t], _compared[t]);
+                if (count < 0)
                 {
-                    AnswerMargins.Measure(_sampler._circuit, t, _compared[t], Change.Comparisons[t], solved, Samples.Weights, Samples.Decided(t), Samples.Margins.AsSpan(first[t] - system.Tests.Count, system.Tests[t].Choices.Count + 1));
+                    continue;
                 }
+
+                for (var k = Vehicles.Count; k < needed.Length; k++)
+                {
+                    compared.AsSpan(count * needed[k], count).CopyTo(compared.AsSpan(count * k, count));
+                }
+
+                var own = margins.AsSpan(first[t] - system.Tests.Count, system.Tests[t].Choices.Count + 1);
+                for (var a = 0; a < own.Length; a++)
+                {
+                    own[a] = new float[Samples.Count];
+                }
+
+                AnswerMargins.Measure(_sampler._circuit, t, compared, count, solved, Samples.Weights, Samples.Decided(t), own);
             }
 
-            Samples = _times > 1 ? Samples.Trimmed(Vehicles.Count) : Samples;
+            Samples.Margins = margins;
         }
     }
 
@@ -252,9 +282,9 @@ internal sealed class FaultSampler
         samples.Blown[sample] = hash;
         for (var t = 0; t < counts.Length; t++)
         {
-            if (_system.Tests[t].Unit is not null)
+            if (_scales[t] is { } scale)
             {
-                samples.Keep(t, sample, _table.Scales[t].To(_circuit.Number(t, row, sound)));
+                samples.Keep(t, sample, scale.To(_circuit.Number(t, row, sound)));
             }
             else if (counts[t] >= 0)
             {
@@ -335,5 +365,5 @@ internal sealed class FaultSampler
     private VehicleDraw DrawOf(Fault fault) => new(_system, _circuit.Slots, _table.Setting, fault);
 
     private double[] NumbersOf(double[] row, double[] sound) =>
-        [.. Enumerable.Range(0, _system.Tests.Count).Where(t => _system.Tests[t].Unit is not null).Select(t => _table.Scales[t].To(_circuit.Number(t, row, sound)))];
+        [.. Enumerable.Range(0, _scales.Length).Where(t => _scales[t] is not null).Select(t => _scales[t]!.Value.To(_circuit.Number(t, row, sound)))];
 }

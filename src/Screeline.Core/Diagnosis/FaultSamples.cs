@@ -15,24 +15,18 @@ public sealed class FaultSamples
     /// <param name="system">The family.</param>
     /// <param name="vehicles">How many vehicles.</param>
     /// <param name="times">How often there is room for each.</param>
-    /// <param name="margins">How many margins of answers there are.</param>
-    internal FaultSamples(FaultSystem system, int vehicles, int times, int margins)
+    internal FaultSamples(FaultSystem system, int vehicles, int times)
     {
         var count = times * vehicles;
         (Vehicles, Solved, Weights, Blown) = ([.. Enumerable.Range(0, count).Select(i => i % vehicles)], new bool[count], new float[count], new int[count]);
         _numbers = [.. system.Tests.Select(t => t.Unit is null ? [] : new float[count])];
         _decided = [.. system.Tests.Select(t => t.Unit is null ? new byte[count] : [])];
-        Margins = new float[margins][];
-        for (var m = 0; m < margins; m++)
-        {
-            Margins[m] = new float[count];
-        }
     }
 
     private FaultSamples(FaultSamples all, int[] which)
     {
         (Vehicles, Solved, Weights, Blown) = (Of(all.Vehicles), Of(all.Solved), Of(all.Weights), Of(all.Blown));
-        (_numbers, _decided, Margins) = (Array.ConvertAll(all._numbers, Of), Array.ConvertAll(all._decided, Of), Array.ConvertAll(all.Margins, Of));
+        (_numbers, _decided) = (Array.ConvertAll(all._numbers, Of), Array.ConvertAll(all._decided, Of));
 
         T[] Of<T>(T[] values) => values.Length == 0 ? values : Array.ConvertAll(which, i => values[i]);
     }
@@ -47,8 +41,8 @@ public sealed class FaultSamples
     public float[] Weights { get; }
     /// <summary>By sample: a number for the fuses that are blown.</summary>
     internal int[] Blown { get; }
-    /// <summary>By margin and sample: how far an answer is from turning; let go when the densities are measured.</summary>
-    internal float[][] Margins { get; set; }
+    /// <summary>By margin and sample: how far an answer is from turning; there from when margins are measured until the densities are.</summary>
+    internal float[][] Margins { get; set; } = [];
     /// <summary>Bytes held.</summary>
     public long Bytes => _numbers.Sum(n => 4L * n.Length) + _decided.Sum(d => (long)d.Length) + 13L * Count;
 
@@ -64,9 +58,11 @@ public sealed class FaultSamples
     /// <summary>Keeps what a test is answered on a sample.</summary>
     internal void Keep(int test, int sample, byte answer) => _decided[test][sample] = answer;
 
-    /// <summary>Without the room that was not needed.</summary>
-    internal FaultSamples Trimmed(int vehicles) =>
-        new(this, [.. Enumerable.Range(0, Count).Where(i => i < vehicles || Weights[i] > 0)]);
+    /// <summary>Some of them.</summary>
+    internal FaultSamples Only(int[] which) => new(this, which);
+
+    /// <summary>Those that were solved.</summary>
+    internal int[] WhichSolved() => [.. Enumerable.Range(0, Count).Where(i => Solved[i])];
 
     /// <summary>
     /// What is rare: for each answer, and each set of fuses that can be blown, that is there in less than a tenth of the vehicles that
@@ -74,7 +70,7 @@ public sealed class FaultSamples
     /// </summary>
     internal IEnumerable<int[]> Rare()
     {
-        int[] solved = [.. Enumerable.Range(0, Count).Where(i => Solved[i])];
+        var solved = WhichSolved();
         var whole = solved.Sum(i => Weights[i]);
         bool IsRare(float part) => part > 0 && part < RareShare * whole;
         var parts = new float[byte.MaxValue + 1];
@@ -107,18 +103,37 @@ public sealed class FaultSamples
     /// </summary>
     internal IEnumerable<int[]> Near()
     {
-        int[] solved = [.. Enumerable.Range(0, Count).Where(i => Solved[i])];
-        double Average(Func<int, double> value) => solved.Sum(i => Weights[i] * value(i)) / solved.Sum(i => (double)Weights[i]);
+        var solved = WhichSolved();
+        var whole = solved.Sum(i => (double)Weights[i]);
         foreach (var margins in Margins)
         {
-            if (Array.Exists(solved, i => margins[i] > 0) || Array.TrueForAll(solved, i => margins[i] == margins[solved[0]]))
+            var (isGiven, varies, mean) = (false, false, 0.0);
+            foreach (var i in solved)
+            {
+                isGiven |= margins[i] > 0;
+                varies |= margins[i] != margins[solved[0]];
+                mean += Weights[i] * (double)margins[i];
+            }
+
+            if (isGiven || !varies)
             {
                 continue;
             }
 
-            var mean = Average(i => margins[i]);
-            var deviation = Math.Sqrt(Average(i => (margins[i] - mean) * (margins[i] - mean)));
-            if (Average(i => AnswerMargins.Given(margins[i], deviation)) > FaultDensity.Rarest)
+            mean /= whole;
+            var (square, share) = (0.0, 0.0);
+            foreach (var i in solved)
+            {
+                square += Weights[i] * ((margins[i] - mean) * (margins[i] - mean));
+            }
+
+            var deviation = Math.Sqrt(square / whole);
+            foreach (var i in solved)
+            {
+                share += Weights[i] * AnswerMargins.Given(margins[i], deviation);
+            }
+
+            if (share / whole > FaultDensity.Rarest)
             {
                 yield return Array.FindAll(solved, i => AnswerMargins.Given(margins[i], deviation) > 0);
             }

@@ -85,9 +85,21 @@ public sealed class FaultTable
 
     private IReadOnlyList<FaultDensity> DensitiesOf(Fault fault, FaultSamples samples, FaultSamples good)
     {
-        var solved = Enumerable.Range(0, samples.Count).Where(i => samples.Solved[i]).ToArray();
+        var solved = samples.WhichSolved();
+        var none = new float[solved.Length];
+        static float[] At(ReadOnlySpan<float> values, int[] at)
+        {
+            var picked = new float[at.Length];
+            for (var k = 0; k < at.Length; k++)
+            {
+                picked[k] = values[at[k]];
+            }
+
+            return picked;
+        }
+
         IEnumerable<float[]> Of(FaultSamples which, int[] at) =>
-            Enumerable.Range(0, System.Tests.Count).Select(t => System.Tests[t].Unit is null ? new float[at.Length] : Array.ConvertAll(at, i => which.Numbers(t)[i])).Concat(which.Margins.Select(m => Array.ConvertAll(at, i => m[i])));
+            Enumerable.Range(0, System.Tests.Count).Select(t => System.Tests[t].Unit is null ? none : At(which.Numbers(t), at)).Concat(which.Margins.Select(m => At(m, at)));
         return FaultDensity.Of([.. Of(samples, solved), .. fault.IsIntermittent ? Of(good, Array.ConvertAll(solved, i => samples.Vehicles[i])) : []], Array.ConvertAll(solved, i => (double)samples.Weights[i]), Array.ConvertAll(solved, i => samples.Blown[i]), v => v % Variables >= System.Tests.Count);
     }
 

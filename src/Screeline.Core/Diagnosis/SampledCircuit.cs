@@ -16,11 +16,15 @@ public sealed class SampledCircuit
     // By part: its place in the network, and whether a control changes it; and all parts.
     private readonly int[] _places, _all;
     private readonly bool[] _byControl;
-    // By test: the choice of each rule, or of each way in which a lamp can glow.
+    // By test: the choice of each rule, or of each way in which a lamp can glow; its rules, and all their comparisons.
     private readonly int[][] _choices;
+    private readonly Formula[][] _rules;
+    private readonly Func<FormulaValues, double>[][] _comparisons;
+    private readonly int _volts;
 
-    // Where a test's instrument is put: its nodes with their slots, or the slot of its current.
-    private sealed record Placed(string Plus, string Minus, int PlusSlot, int MinusSlot, int CurrentSlot);
+    // A test, what its number is multiplied by and what is added to reach the base unit, and where its instrument is put: its nodes with
+    // their slots, or the slot of its current, and that of the resistance behind it.
+    private sealed record Placed(FaultTest Test, double Factor, double Offset, string Plus, string Minus, int PlusSlot, int MinusSlot, int CurrentSlot, int OhmsSlot);
 
     /// <summary>Makes it.</summary>
     public SampledCircuit(FaultSystem system)
@@ -38,6 +42,9 @@ public sealed class SampledCircuit
         _byControl = [.. system.Circuit.Select(p => p.Values.Any(v => v.Uses.Overlaps(_controls)))];
         _placed = [.. system.Tests.Select(Place)];
         _choices = [.. system.Tests.Select(ChoicesOf)];
+        _rules = [.. system.Tests.Select(t => t.Rules.Select(r => r.When).ToArray())];
+        _comparisons = [.. _rules.Select(rules => rules.SelectMany(r => r.Comparisons).ToArray())];
+        _volts = Slots.Find(VehicleSetting.Volts, null) ?? -1;
         _pairs = [.. _order.Select(Pairs)];
     }
 
@@ -187,7 +194,7 @@ public sealed class SampledCircuit
             solution.TheveninOhms(probes);
             for (var i = 0; i < tests.Length; i++)
             {
-                row[Slots.Instrument(tests[i])] = probes.Ohms[i];
+                row[_placed[tests[i]].OhmsSlot] = probes.Ohms[i];
             }
         }
 
@@ -210,31 +217,29 @@ public sealed class SampledCircuit
     /// <param name="good">Its faultless twin, solved.</param>
     public double Number(int test, double[] row, double[] good)
     {
-        var t = _system.Tests[test];
-        switch (t.Measure)
+        var placed = _placed[test];
+        switch (placed.Test.Measure)
         {
-            case Measure.Volts: return Across(test, row) * Instruments.MeterOhms / (Instruments.MeterOhms + row[Slots.Instrument(test)]);
-            case Measure.Ohms: return Math.Min(row[Slots.Instrument(test)], 2e7);
-            case Measure.Amperes: return row[_placed[test].CurrentSlot];
-            default:
-                var (factor, offset) = ((double)t.Unit!.Factor, (double)t.Unit.Offset);
-                return Math.Clamp(t.Value!.At(new FormulaValues(row, good)), -1e9, 1e9) * factor + offset;
+            case Measure.Volts: return Across(placed, row) * Instruments.MeterOhms / (Instruments.MeterOhms + row[placed.OhmsSlot]);
+            case Measure.Ohms: return Math.Min(row[placed.OhmsSlot], 2e7);
+            case Measure.Amperes: return row[placed.CurrentSlot];
+            default: return Math.Clamp(placed.Test.Value!.At(new FormulaValues(row, good)), -1e9, 1e9) * placed.Factor + placed.Offset;
         }
     }
 
     /// <summary>Which answer the simulated state decides, or <see cref="FaultTable.Undecided"/>.</summary>
     public byte Answer(int test, double[] row, double[] good)
     {
-        var t = _system.Tests[test];
-        if (t.Measure == Measure.Lamp)
+        var placed = _placed[test];
+        if (placed.Test.Measure == Measure.Lamp)
         {
-            return (byte)_choices[test][(int)Instruments.Glowing(Math.Abs(Across(test, row)), row[Slots.Instrument(test)], row[Slots[VehicleSetting.Volts]])];
+            return (byte)_choices[test][(int)Instruments.Glowing(Math.Abs(Across(placed, row)), row[placed.OhmsSlot], row[_volts])];
         }
 
-        var values = new FormulaValues(row, good);
-        for (var r = 0; r < t.Rules.Count; r++)
+        var (values, rules) = (new FormulaValues(row, good), _rules[test]);
+        for (var r = 0; r < rules.Length; r++)
         {
-            if (t.Rules[r].When.At(values) != 0)
+            if (rules[r].At(values) != 0)
             {
                 return (byte)_choices[test][r];
             }
@@ -244,35 +249,31 @@ public sealed class SampledCircuit
     }
 
     /// <summary>How many comparisons decide the answer of a test.</summary>
-    public int ComparisonsOf(int test) => _system.Tests[test] is { Measure: Measure.Lamp } ? 2 : _system.Tests[test].Rules.Sum(r => r.When.Comparisons.Count);
+    public int ComparisonsOf(int test) => _system.Tests[test].Measure == Measure.Lamp ? 2 : _comparisons[test].Length;
 
     /// <summary>How far each comparison that decides an answer is from turning.</summary>
     public void Comparisons(int test, double[] row, double[] good, Span<double> comparisons)
     {
-        var t = _system.Tests[test];
-        if (t.Measure == Measure.Lamp)
+        var placed = _placed[test];
+        if (placed.Test.Measure == Measure.Lamp)
         {
-            var share = Instruments.Share(Math.Abs(Across(test, row)), row[Slots.Instrument(test)], row[Slots[VehicleSetting.Volts]]);
+            var share = Instruments.Share(Math.Abs(Across(placed, row)), row[placed.OhmsSlot], row[_volts]);
             (comparisons[0], comparisons[1]) = (share - Instruments.DimFrom, share - Instruments.BrightFrom);
             return;
         }
 
-        var (values, at) = (new FormulaValues(row, good), 0);
-        foreach (var rule in t.Rules)
+        var (values, all) = (new FormulaValues(row, good), _comparisons[test]);
+        for (var c = 0; c < all.Length; c++)
         {
-            for (var c = 0; c < rule.When.Comparisons.Count; c++)
-            {
-                comparisons[at++] = rule.When.Comparisons[c](values);
-            }
+            comparisons[c] = all[c](values);
         }
     }
 
     /// <summary>How far each answer, and last that none is decided, is from turning.</summary>
     public void Margins(int test, ReadOnlySpan<double> comparisons, Span<double> margins)
     {
-        var t = _system.Tests[test];
         margins.Fill(double.NegativeInfinity);
-        if (t.Measure == Measure.Lamp)
+        if (_placed[test].Test.Measure == Measure.Lamp)
         {
             margins[_choices[test][(int)Glow.Dark]] = -comparisons[0];
             margins[_choices[test][(int)Glow.Dim]] = Math.Min(comparisons[0], -comparisons[1]);
@@ -280,12 +281,12 @@ public sealed class SampledCircuit
             return;
         }
 
-        var (before, at) = (double.NegativeInfinity, 0);
-        for (var r = 0; r < t.Rules.Count; r++)
+        var (before, at, rules) = (double.NegativeInfinity, 0, _rules[test]);
+        for (var r = 0; r < rules.Length; r++)
         {
-            var rule = t.Rules[r];
-            var own = rule.When.Margin(comparisons.Slice(at, rule.When.Comparisons.Count));
-            at += rule.When.Comparisons.Count;
+            var count = rules[r].Comparisons.Count;
+            var own = rules[r].Margin(comparisons.Slice(at, count));
+            at += count;
             var choice = _choices[test][r];
             margins[choice] = Math.Max(margins[choice], Math.Min(own, -before));
             before = Math.Max(before, own);
@@ -300,7 +301,7 @@ public sealed class SampledCircuit
         return test.Measure == Measure.Lamp ? [.. Enum.GetNames<Glow>().Select(Choice)] : [.. test.Rules.Select(r => Choice(r.Choice))];
     }
 
-    private double Across(int test, double[] row) => row[_placed[test].PlusSlot] - row[_placed[test].MinusSlot];
+    private static double Across(Placed placed, double[] row) => row[placed.PlusSlot] - row[placed.MinusSlot];
 
     private void Switch(double[] row, int state)
     {
@@ -316,20 +317,22 @@ public sealed class SampledCircuit
         return (tests, [.. tests.Select(t => (_placed[t].Plus, _placed[t].Minus))]);
     }
 
-    private Placed Place(FaultTest test)
+    private Placed Place(FaultTest test, int place)
     {
+        var none = new Placed(test, (double)(test.Unit?.Factor ?? 1), (double)(test.Unit?.Offset ?? 0), "", "", -1, -1, -1, Slots.Instrument(place));
         if (test.Measure == Measure.Amperes)
         {
-            return new Placed("", "", -1, -1, Slots.Find($"i.{test.Element}", test.State.Id)!.Value);
+            return none with { CurrentSlot = Slots.Find($"i.{test.Element}", test.State.Id)!.Value };
         }
 
         if (test.Measure is not (Measure.Volts or Measure.Ohms or Measure.Lamp))
         {
-            return new Placed("", "", -1, -1, -1);
+            return none;
         }
 
         string Node(int probe) => _system.Points.First(p => p.Id == test.Probes[probe]).Node;
-        return new Placed(Node(0), Node(1), Slots.Find($"v.{Node(0)}", test.State.Id)!.Value, Slots.Find($"v.{Node(1)}", test.State.Id)!.Value, -1);
+        int Slot(int probe) => Slots.Find($"v.{Node(probe)}", test.State.Id)!.Value;
+        return none with { Plus = Node(0), Minus = Node(1), PlusSlot = Slot(0), MinusSlot = Slot(1) };
     }
 }
 
