@@ -425,6 +425,9 @@ internal readonly record struct PartValues(double Siemens, double Driven, object
 internal sealed class NewtonRoom(int nodes)
 {
     private readonly double[] _at = new double[nodes];
+    // The Jacobian that was factored last, and its factors.
+    private readonly double[] _factored = new double[nodes * nodes], _factors = new double[nodes * nodes];
+    private readonly int[] _pivots = new int[nodes];
     private bool _isAssembled;
 
     /// <summary>Where the search is.</summary>
@@ -441,10 +444,8 @@ internal sealed class NewtonRoom(int nodes)
 
     public double[] Delta { get; } = new double[nodes];
 
-    /// <summary>How that changes with each voltage, by columns; its factors once something was solved.</summary>
+    /// <summary>How that changes with each voltage, by columns.</summary>
     public double[] Jacobian { get; } = new double[nodes * nodes];
-
-    private int[] Pivots { get; } = new int[nodes];
 
     /// <summary>Tells where residual and Jacobian are assembled.</summary>
     public void Assembled(double[] at)
@@ -459,14 +460,21 @@ internal sealed class NewtonRoom(int nodes)
     /// <summary>Solves the Jacobian for so many right sides, one after the other.</summary>
     public void Solve(int sides, double[] right)
     {
-        if (nodes > 0)
+        if (nodes == 0)
         {
-            var provider = LinearAlgebraControl.Provider;
-            provider.LUFactor(Jacobian, nodes, Pivots);
-            provider.LUSolveFactored(sides, Jacobian, nodes, Pivots, right);
+            return;
         }
 
-        _isAssembled = false;
+        // Where a motor stands all is straight lines, and it is the same from step to step.
+        var provider = LinearAlgebraControl.Provider;
+        if (!Jacobian.AsSpan().SequenceEqual(_factored))
+        {
+            Jacobian.CopyTo(_factored, 0);
+            Jacobian.CopyTo(_factors, 0);
+            provider.LUFactor(_factors, nodes, _pivots);
+        }
+
+        provider.LUSolveFactored(sides, _factors, nodes, _pivots, right);
     }
 }
 

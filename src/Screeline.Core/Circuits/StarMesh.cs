@@ -128,12 +128,13 @@ internal sealed class StarMesh
             }
 
             _whole[node] = whole;
+            var (toGround, driven) = (_toGround[node], _driven[node]);
             for (int i = 0, pair = 0; i < neighbours.Length; i++)
             {
                 var a = neighbours[i];
                 var share = _between[rays[i]] / whole;
-                _toGround[a] += share * _toGround[node];
-                _driven[a] += share * _driven[node];
+                _toGround[a] += share * toGround;
+                _driven[a] += share * driven;
                 for (var k = 0; k < i; k++, pair++)
                 {
                     _between[mesh[pair]] += share * _between[rays[k]];

@@ -11,6 +11,8 @@ public sealed class SampledCircuit
     private readonly int[] _controls;
     private readonly double[][] _switched;
     private readonly OperatingState[] _order;
+    // By state in that order: where in a row begins what its solution says.
+    private readonly int[] _starts;
     private readonly Placed[] _placed;
     private readonly (int[] Tests, (string Plus, string Minus)[] Pairs)[] _pairs;
     // By part: its place in the network, and whether a control changes it; and all parts.
@@ -34,6 +36,7 @@ public sealed class SampledCircuit
         Slots = FaultSystemReader.SlotsOf(system);
         // What blows when the motor is commanded has blown in every other state as well.
         _order = [.. system.States.OrderByDescending(s => s.Commanded)];
+        _starts = [.. _order.Select(s => Slots.Start(s.Id))];
         _celsius = Slots[Slots.Celsius];
         _controls = [.. controls.Select(c => Slots[c])];
         _switched = [.. _order.Select(s => controls.Select(c => s.Controls.GetValueOrDefault(c)).ToArray())];
@@ -187,7 +190,7 @@ public sealed class SampledCircuit
     {
         var probes = prepared.Probes;
         var solution = Solver.Solve(prepared.Circuit, prepared.Known, blown, blowsAt, learn);
-        Slots.Write(row, _order[state].Id, solution);
+        Slots.Write(row, _starts[state], solution);
         var tests = _pairs[state].Tests;
         if (tests.Length > 0)
         {

@@ -81,7 +81,12 @@ public sealed class Slots
         return state is not null && _results.TryGetValue(name, out var offset) ? _stateStart + _states[state] * _results.Count + offset : null;
     }
 
+    /// <summary>Where what a solution says of a state begins.</summary>
+    public int Start(string state) => _stateStart + _states[state] * _results.Count;
+
     /// <summary>Writes what a solution says into a sample's row.</summary>
-    public void Write(double[] row, string state, Solution solution) =>
-        solution.Tell(_told, row.AsSpan(_stateStart + _states[state] * _results.Count, _results.Count));
+    /// <param name="row">The row.</param>
+    /// <param name="start">Where that of its state begins (<see cref="Start"/>).</param>
+    /// <param name="solution">The solution.</param>
+    public void Write(double[] row, int start, Solution solution) => solution.Tell(_told, row.AsSpan(start, _results.Count));
 }
