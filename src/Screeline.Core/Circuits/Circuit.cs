@@ -8,6 +8,9 @@ namespace Screeline.Core.Circuits;
 /// </summary>
 internal sealed class Circuit
 {
+    // A.
+    private const double Alike = 1e-7;
+
     private readonly Dictionary<string, int> _index = new(StringComparer.Ordinal) { [Network.Ground] = StarMesh.Ground };
     private readonly Dictionary<string, Branch> _branches = new(StringComparer.Ordinal);
     private readonly Dictionary<string, Part> _parts = new(StringComparer.Ordinal);
@@ -134,6 +137,39 @@ internal sealed class Circuit
                 part.Element = element;
                 return true;
         }
+    }
+
+    /// <summary>Parts that have other values than the circuit solved before, and the values they had.</summary>
+    public List<(int Place, PartValues Before)> Changed { get; } = [];
+
+    /// <summary>
+    /// Whether at these voltages, solved before, what was changed carries what it carried then, to a tenth of a microampere: more than
+    /// leaks through an open contact, and ten microvolt at a coil. Not where a relay or fuse was changed.
+    /// </summary>
+    /// <param name="v">Of all nodes.</param>
+    public bool IsAlike(double[] v)
+    {
+        foreach (var (place, before) in Changed)
+        {
+            if (before.Made is Relay or Fuse)
+            {
+                return false;
+            }
+
+            if (_elements[place] is Branch branch)
+            {
+                if (!(Math.Abs((branch.Siemens - before.Siemens) * Across(branch, v) - (branch.Driven - before.Driven)) < Alike))
+                {
+                    return false;
+                }
+            }
+            else if (!((Part)_elements[place]).IsAlike((Element)before.Made!, v))
+            {
+                return false;
+            }
+        }
+
+        return true;
     }
 
     /// <summary>Sets contacts and fuses.</summary>
@@ -406,6 +442,22 @@ internal sealed class Circuit
 
         // The current into its first node, by the voltages of all nodes.
         public double Current(double[] v) => Two?.At(At(v, nodes[0]) - At(v, nodes[1])).Current ?? Evaluate(v, nodes)[0];
+
+        // Whether another element in its place would carry what it does, by the voltages of all nodes.
+        public bool IsAlike(Element other, double[] v)
+        {
+            double[] own = [.. Evaluate(v, nodes)];
+            other.Evaluate(_voltages, _currents, Conductances);
+            for (var i = 0; i < own.Length; i++)
+            {
+                if (!(Math.Abs(own[i] - _currents[i]) < Alike))
+                {
+                    return false;
+                }
+            }
+
+            return true;
+        }
 
         // The speed of a motor, by the voltages of all nodes.
         public double Speed(double[] v) => Element switch

@@ -25,27 +25,39 @@ public static class Solver
     /// <exception cref="NotSolvedException">No steady state was found.</exception>
     /// <exception cref="ArgumentException">Two parts share an id, or there are more than 64 relays and fuses.</exception>
     public static Solution Solve(Network network, IReadOnlySet<string>? alreadyBlown = null, double blowsAt = Fuse.BlowsAt) =>
-        Solve(new Circuit(network), [], [.. network.Fuses.Select(f => alreadyBlown is not null && alreadyBlown.Contains(f.Id))], blowsAt, false);
+        Solve(new Circuit(network), new Known(), [.. network.Fuses.Select(f => alreadyBlown is not null && alreadyBlown.Contains(f.Id))], blowsAt, false);
 
     /// <summary>Solves a circuit that has its values.</summary>
     /// <param name="circuit">The circuit; at most 64 relays and fuses.</param>
-    /// <param name="known">Voltages by the state of relays and fuses: where the search begins, never what it ends with. Gets what was not known.</param>
+    /// <param name="known">Where the search begins, never what it ends with. Gets what was not known.</param>
     /// <param name="blown">By fuse: whether it blew before. Becomes the solution's.</param>
     /// <param name="blowsAt">Share of their rating above which fuses blow.</param>
-    /// <param name="learn">Whether what was known is forgotten for what is found.</param>
+    /// <param name="learn">Whether what was known is forgotten for what is found; else the circuit is the one learned last, but for what was changed in it.</param>
     /// <exception cref="NotSolvedException">No steady state was found.</exception>
-    internal static Solution Solve(Circuit circuit, Dictionary<ulong, double[]> known, bool[] blown, double blowsAt, bool learn)
+    internal static Solution Solve(Circuit circuit, Known known, bool[] blown, double blowsAt, bool learn)
     {
         // Arrays are used again: this is done a hundred thousand times for a table.
         var (pulled, guess) = (circuit.Pulled, circuit.NoVolts);
         Array.Clear(pulled);
         List<ulong>? seen = null;
         var borne = 0.0;
+        if (learn)
+        {
+            known.PassNothing();
+        }
+
         for (var i = 0; i < MostStates; i++)
         {
-            guess = SolveState(circuit, pulled, blown, guess, known, learn);
-            var voltages = circuit.All(guess);
+            // What was changed carries nothing as long as contacts are open, mostly: they do then as they did before.
             var key = Key(pulled, blown);
+            var passed = learn ? null : known.Passed(key);
+            if (passed is null || !circuit.IsAlike(passed))
+            {
+                passed = null;
+                guess = SolveState(circuit, pulled, blown, guess, known, learn);
+            }
+
+            var voltages = passed ?? circuit.All(guess);
             if (seen is not null && seen.Contains(key))
             {
                 return Restless(circuit, seen, blown, borne, guess, known, learn);
@@ -71,6 +83,11 @@ public static class Solver
                 return new Solution(circuit, voltages, pulled, blown, circuit.NoRelays, borne);
             }
 
+            if (learn)
+            {
+                known.Pass(key, voltages);
+            }
+
             (seen ??= []).Add(key);
         }
 
@@ -93,7 +110,7 @@ public static class Solver
     }
 
     // The states went round in a circle: the relays that differ between them chatter.
-    private static Solution Restless(Circuit circuit, List<ulong> seen, bool[] blown, double borne, double[] guess, Dictionary<ulong, double[]> known, bool learn)
+    private static Solution Restless(Circuit circuit, List<ulong> seen, bool[] blown, double borne, double[] guess, Known known, bool learn)
     {
         var (closed, restless) = (circuit.Pulled, new bool[circuit.Pulled.Length]);
         for (var r = 0; r < closed.Length; r++)
@@ -124,20 +141,20 @@ public static class Solver
         return key;
     }
 
-    private static double[] SolveState(Circuit circuit, bool[] pulled, bool[] blown, double[] guess, Dictionary<ulong, double[]> known, bool learn)
+    private static double[] SolveState(Circuit circuit, bool[] pulled, bool[] blown, double[] guess, Known known, bool learn)
     {
         circuit.Set(pulled, blown);
         circuit.Reduce(Leak);
         var key = Key(pulled, blown);
-        var isKnown = known.TryGetValue(key, out var before);
+        var before = known.Voltages.GetValueOrDefault(key);
         var found = Newton(circuit, before ?? guess) ?? ByLeaks(circuit);
-        if (!isKnown)
+        if (before is null)
         {
-            known[key] = [.. found];
+            known.Voltages[key] = [.. found];
         }
         else if (learn)
         {
-            found.CopyTo(before!, 0);
+            found.CopyTo(before, 0);
         }
 
         return found;
@@ -250,5 +267,57 @@ public static class Solver
         }
 
         return Math.Sqrt(sum);
+    }
+}
+
+/// <summary>What is known of a circuit from what was solved before, by one bit for each relay and fuse.</summary>
+internal sealed class Known
+{
+    private readonly List<(ulong State, double[] Voltages)> _passed = [];
+    private int _count;
+
+    /// <summary>By state: voltages of the nodes left to Newton's method.</summary>
+    public Dictionary<ulong, double[]> Voltages { get; } = [];
+
+    /// <summary>The next search begins with nothing.</summary>
+    public void Forget()
+    {
+        Voltages.Clear();
+        PassNothing();
+    }
+
+    /// <summary>No state was passed.</summary>
+    public void PassNothing() => _count = 0;
+
+    /// <summary>Keeps a state that contacts and fuses left again.</summary>
+    /// <param name="state">The state.</param>
+    /// <param name="voltages">Of all nodes; copied.</param>
+    public void Pass(ulong state, double[] voltages)
+    {
+        if (_count == _passed.Count)
+        {
+            _passed.Add((state, [.. voltages]));
+        }
+        else
+        {
+            voltages.CopyTo(_passed[_count].Voltages, 0);
+            _passed[_count] = (state, _passed[_count].Voltages);
+        }
+
+        _count++;
+    }
+
+    /// <summary>The voltages of all nodes in a state that was passed; null when it was not.</summary>
+    public double[]? Passed(ulong state)
+    {
+        for (var k = 0; k < _count; k++)
+        {
+            if (_passed[k].State == state)
+            {
+                return _passed[k].Voltages;
+            }
+        }
+
+        return null;
     }
 }

@@ -149,6 +149,7 @@ public sealed class SampledCircuit
         foreach (var state in prepared.States)
         {
             state.Differs = false;
+            state.Circuit.Changed.Clear();
         }
 
         void Give(int part, int from, int count)
@@ -156,7 +157,12 @@ public sealed class SampledCircuit
             var values = CircuitBuilder.ValuesOf(_system.Circuit[part], row, celsius);
             foreach (var state in prepared.States.AsSpan(from, count))
             {
-                state.Differs |= state.Circuit.Take(_places[part], values);
+                if (state.Circuit.Take(_places[part], values))
+                {
+                    state.Differs = true;
+                    state.Circuit.Changed.Add((_places[part], state.Kept[part]));
+                }
+
                 if (keep)
                 {
                     state.Kept[part] = values;
@@ -353,7 +359,7 @@ public sealed class PreparedCircuit
     {
         foreach (var state in States)
         {
-            state.Known.Clear();
+            state.Known.Forget();
         }
     }
 }
@@ -366,8 +372,8 @@ internal sealed class PreparedState(Circuit circuit, IEnumerable<(string, string
     /// <summary>By part: the values of the vehicle solved last.</summary>
     public PartValues[] Kept { get; } = new PartValues[parts];
 
-    /// <summary>Voltages by the state of relays and fuses.</summary>
-    public Dictionary<ulong, double[]> Known { get; } = [];
+    /// <summary>What was solved before.</summary>
+    public Known Known { get; } = new();
 
     /// <summary>The instruments that are placed.</summary>
     public Probes Probes { get; } = circuit.Probe(pairs);
