@@ -488,6 +488,9 @@ internal sealed class NewtonRoom(int nodes)
     /// <summary>Where it looks next.</summary>
     public double[] Trial { get; private set; } = new double[nodes];
 
+    /// <summary>How many steps before the last one.</summary>
+    public int Steps { get; set; }
+
     /// <summary>Goes there.</summary>
     public void Step() => (Voltages, Trial) = (Trial, Voltages);
 

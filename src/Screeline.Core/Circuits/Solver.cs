@@ -146,17 +146,8 @@ public static class Solver
         circuit.Set(pulled, blown);
         circuit.Reduce(Leak);
         var key = Key(pulled, blown);
-        var before = known.Voltages.GetValueOrDefault(key);
-        var found = Newton(circuit, before ?? guess) ?? ByLeaks(circuit);
-        if (before is null)
-        {
-            known.Voltages[key] = [.. found];
-        }
-        else if (learn)
-        {
-            found.CopyTo(before, 0);
-        }
-
+        var found = Newton(circuit, known.Start(key) ?? guess) ?? ByLeaks(circuit);
+        known.Keep(key, found, circuit.Newton.Steps, learn);
         return found;
     }
 
@@ -185,6 +176,7 @@ public static class Solver
         var norm = Norm(residual);
         for (var step = 0; step < MostSteps; step++)
         {
+            room.Steps = step;
             if (IsBalanced(room.Voltages, residual, jacobian))
             {
                 return room.Voltages;
@@ -273,17 +265,55 @@ public static class Solver
 /// <summary>What is known of a circuit from what was solved before, by one bit for each relay and fuse.</summary>
 internal sealed class Known
 {
+    private readonly Dictionary<ulong, double[]> _voltages = [];
+    private readonly Dictionary<(int Fault, ulong State), double[]> _own = [];
     private readonly List<(ulong State, double[] Voltages)> _passed = [];
     private int _count;
 
-    /// <summary>By state: voltages of the nodes left to Newton's method.</summary>
-    public Dictionary<ulong, double[]> Voltages { get; } = [];
+    /// <summary>
+    /// The fault that is in the circuit, by a number: a search begins where that of the vehicle before with the same fault ended. Null
+    /// when it is to begin with the sound vehicle.
+    /// </summary>
+    public int? Fault { get; set; }
 
     /// <summary>The next search begins with nothing.</summary>
     public void Forget()
     {
-        Voltages.Clear();
+        _voltages.Clear();
+        _own.Clear();
         PassNothing();
+    }
+
+    /// <summary>Where to begin: voltages of the nodes left to Newton's method; null when nothing is known.</summary>
+    public double[]? Start(ulong state) =>
+        Fault is { } fault && _own.TryGetValue((fault, state), out var own) ? own : _voltages.GetValueOrDefault(state);
+
+    /// <summary>Keeps what was found.</summary>
+    /// <param name="state">The state.</param>
+    /// <param name="found">Voltages of the nodes left to Newton's method; copied.</param>
+    /// <param name="steps">Steps it took. In one, the sound vehicle is as good a beginning as any.</param>
+    /// <param name="learn">Whether it is the sound vehicle's.</param>
+    public void Keep(ulong state, double[] found, int steps, bool learn)
+    {
+        if (!_voltages.TryGetValue(state, out var sound))
+        {
+            _voltages.Add(state, [.. found]);
+        }
+        else if (learn)
+        {
+            found.CopyTo(sound, 0);
+        }
+        else if (Fault is { } fault)
+        {
+            if (_own.TryGetValue((fault, state), out var own))
+            {
+                found.CopyTo(own, 0);
+            }
+            else if (steps > 0)
+            {
+                _own.Add((fault, state), [.. found]);
+            }
+        }
     }
 
     /// <summary>No state was passed.</summary>

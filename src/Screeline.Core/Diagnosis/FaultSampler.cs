@@ -76,9 +76,9 @@ internal sealed class FaultSampler
             : all.FirstOrDefault(f => f.Change.Fault == fault) is { } found ? (found.Samples, found.Vehicles.Sound.Samples) : (none, none))];
     }
 
-    // What a fault changes: in a vehicle, its parameters and the parts that hang on them; how densely to sample what it sets, by
+    // What a fault, by its number, changes: in a vehicle, its parameters and the parts that hang on them; how densely to sample what it sets, by
     // parameter; and by test how many comparisons decide its answer, −1 for none.
-    private sealed record Change(Fault Fault, VehicleDraw Draw, int[] Parts, FaultRange?[] Ranges, int[] Comparisons)
+    private sealed record Change(Fault Fault, int Number, VehicleDraw Draw, int[] Parts, FaultRange?[] Ranges, int[] Comparisons)
     {
         public bool IsDouble => Fault.Set.Count(s => s.Value.Kind != Spread.None) > 1;
     }
@@ -136,7 +136,7 @@ internal sealed class FaultSampler
 
             var weight = Put();
             Samples.Weights[vehicle] = (float)weight;
-            Samples.Solved[vehicle] = _sampler._circuit.TrySolveWith(Change.Parts, row, prepared, out var borne, Fuse.Most);
+            Samples.Solved[vehicle] = _sampler._circuit.TrySolveWith(Change.Parts, row, prepared, out var borne, Fuse.Most, Change.Number);
             Read(vehicle, row, sound);
             if (_times > 1 && Samples.Solved[vehicle] && borne > Fuse.Least)
             {
@@ -144,7 +144,7 @@ internal sealed class FaultSampler
                 Put();
                 Samples.Weights[vehicle] = (float)(weight * (1 - blows));
                 Samples.Weights[other] = (float)(weight * blows);
-                Samples.Solved[other] = _sampler._circuit.TrySolveWith(Change.Parts, row, prepared, out _, (Fuse.Least + borne) / 2);
+                Samples.Solved[other] = _sampler._circuit.TrySolveWith(Change.Parts, row, prepared, out _, (Fuse.Least + borne) / 2, Change.Number);
                 Read(other, row, sound);
             }
 
@@ -243,7 +243,7 @@ internal sealed class FaultSampler
             vehicles.Parameters[order[k]] = columns[sets + k];
         }
 
-        vehicles.Sound = new InVehicles(this, ChangeOf(_system.Faults[0], [], new PreparedCircuit()), vehicles);
+        vehicles.Sound = new InVehicles(this, ChangeOf(0, [], new PreparedCircuit()), vehicles);
         return vehicles;
     }
 
@@ -323,20 +323,21 @@ internal sealed class FaultSampler
             var isSolved = _circuit.TrySolve(usual, prepared);
             for (var k = lot; k < which.Length; k += lots)
             {
-                changes[k] = ChangeOf(_system.Faults[which[k]], isSolved ? usual : [], prepared);
+                changes[k] = ChangeOf(which[k], isSolved ? usual : [], prepared);
             }
         });
         return changes;
     }
 
     // The usual vehicle's row, solved with what is prepared, or nothing: then what the fault sets is sampled evenly.
-    private Change ChangeOf(Fault fault, double[] usual, PreparedCircuit prepared)
+    private Change ChangeOf(int number, double[] usual, PreparedCircuit prepared)
     {
+        var fault = _system.Faults[number];
         var draw = DrawOf(fault);
         var parts = _circuit.PartsOf(draw.OtherSlots);
         int[] counts = [.. _system.Tests.Select((test, t) => FaultTable.IsDecided(test) && !fault.Signs.ContainsKey(test.Id) ? _circuit.ComparisonsOf(t) : -1)];
         int[] answered = [.. Enumerable.Range(0, counts.Length).Where(t => counts[t] >= 0)];
-        return new Change(fault, draw, parts, [.. Enumerable.Range(0, _system.Parameters.Count).Select(Range)], counts);
+        return new Change(fault, number, draw, parts, [.. Enumerable.Range(0, _system.Parameters.Count).Select(Range)], counts);
 
         FaultRange? Range(int parameter)
         {

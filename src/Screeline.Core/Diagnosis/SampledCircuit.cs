@@ -82,7 +82,7 @@ public sealed class SampledCircuit
             bool[] blown = new bool[prepared.States[0].Circuit.Fuses.Length];
             for (var s = 0; s < _order.Length; s++)
             {
-                prepared.States[s].Blown = blown = [.. blown];
+                (prepared.States[s].Blown, prepared.States[s].Known.Fault) = (blown = [.. blown], null);
                 prepared.States[s].Borne = Solve(row, s, prepared.States[s], blown, blowsAt, true);
             }
 
@@ -103,7 +103,8 @@ public sealed class SampledCircuit
     /// <param name="prepared">What the other was solved with.</param>
     /// <param name="borne">The greatest share of its rating that a fuse bore without blowing.</param>
     /// <param name="blowsAt">Share of their rating above which its fuses blow, no more than the other was solved with.</param>
-    public bool TrySolveWith(int[] parts, double[] row, PreparedCircuit prepared, out double borne, double blowsAt = Fuse.BlowsAt)
+    /// <param name="fault">A number for what it differs by: searches begin where those of the last vehicle with the same number ended.</param>
+    public bool TrySolveWith(int[] parts, double[] row, PreparedCircuit prepared, out double borne, double blowsAt = Fuse.BlowsAt, int? fault = null)
     {
         borne = 0;
         try
@@ -115,7 +116,7 @@ public sealed class SampledCircuit
                 var state = prepared.States[s];
                 if (state.Differs || state.Borne > blowsAt || s > 0 && !blown.AsSpan().SequenceEqual(prepared.States[s - 1].Blown))
                 {
-                    blown = [.. blown];
+                    (blown, state.Known.Fault) = ([.. blown], fault);
                     borne = Math.Max(borne, Solve(row, s, state, blown, blowsAt, false));
                 }
                 else
