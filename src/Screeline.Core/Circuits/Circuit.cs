@@ -83,6 +83,9 @@ internal sealed class Circuit
     /// <summary>Relays that are pulled in, as the last solution has them.</summary>
     public bool[] Pulled { get; }
 
+    /// <summary>Room for the states that one solution goes through.</summary>
+    public ulong[] Seen { get; } = new ulong[Solver.MostStates];
+
     /// <summary>All kept nodes at ground, not to be written to.</summary>
     public double[] NoVolts { get; }
 
@@ -261,7 +264,7 @@ internal sealed class Circuit
     /// <param name="probes">The pairs; get the ohms.</param>
     public void OhmsBetween(double[] voltages, Probes probes)
     {
-        var (n, all, room, pairs) = (KeptCount, _index.Count - 1, Newton, probes.Pairs);
+        var (n, room, pairs) = (KeptCount, Newton, probes.Pairs);
         for (var k = 0; k < n; k++)
         {
             room.Trial[k] = voltages[_mesh.Kept[k]];
@@ -275,15 +278,18 @@ internal sealed class Circuit
 
         for (var p = 0; p < pairs.Length; p++)
         {
-            _mesh.Forward(pairs[p].From, pairs[p].To, pairs[p].Between, probes.Driven.AsSpan(all * p, all), probes.Kept.AsSpan(n * p, n));
+            probes.Ohms[p] = _mesh.Forward(pairs[p].From, pairs[p].To, pairs[p].Between, probes.Driven, probes.Kept.AsSpan(n * p, n));
         }
 
-        room.Solve(pairs.Length, probes.Kept);
+        probes.Kept.CopyTo(probes.Volts, 0);
+        room.Solve(pairs.Length, probes.Volts);
 
         for (var p = 0; p < pairs.Length; p++)
         {
-            _mesh.Back(pairs[p].Between, probes.Driven.AsSpan(all * p, all), probes.Kept.AsSpan(n * p, n), probes.Volts);
-            probes.Ohms[p] = At(probes.Volts, pairs[p].From) - At(probes.Volts, pairs[p].To);
+            for (var k = n * p; k < n * (p + 1); k++)
+            {
+                probes.Ohms[p] += probes.Kept[k] * probes.Volts[k];
+            }
         }
     }
 
@@ -540,9 +546,11 @@ internal sealed class Probes((int From, int To, int[] Between)[] pairs, int kept
 
     public double[] Ohms { get; } = new double[pairs.Length];
 
+    /// <summary>What each drives at the kept nodes, A.</summary>
     public double[] Kept { get; } = new double[kept * pairs.Length];
 
-    public double[] Driven { get; } = new double[all * pairs.Length];
+    /// <summary>The voltages that this makes there.</summary>
+    public double[] Volts { get; } = new double[kept * pairs.Length];
 
-    public double[] Volts { get; } = new double[all];
+    public double[] Driven { get; } = new double[all];
 }

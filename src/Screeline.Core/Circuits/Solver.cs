@@ -8,8 +8,10 @@ namespace Screeline.Core.Circuits;
 /// </summary>
 public static class Solver
 {
+    /// <summary>How many states of relays and fuses are looked at before a circuit is given up.</summary>
+    internal const int MostStates = 64;
+
     private const int MostSteps = 200;
-    private const int MostStates = 64;
 
     // Every node leaks a little to ground, so that one cut off by open switches still has a voltage: 100 gigohm, ten thousand
     // times what a meter draws.
@@ -37,9 +39,8 @@ public static class Solver
     internal static Solution Solve(Circuit circuit, Known known, bool[] blown, double blowsAt, bool learn)
     {
         // Arrays are used again: this is done a hundred thousand times for a table.
-        var (pulled, guess) = (circuit.Pulled, circuit.NoVolts);
+        var (pulled, guess, seen) = (circuit.Pulled, circuit.NoVolts, circuit.Seen);
         Array.Clear(pulled);
-        List<ulong>? seen = null;
         var borne = 0.0;
         if (learn)
         {
@@ -58,9 +59,9 @@ public static class Solver
             }
 
             var voltages = passed ?? circuit.All(guess);
-            if (seen is not null && seen.Contains(key))
+            if (seen.AsSpan(0, i).Contains(key))
             {
-                return Restless(circuit, seen, blown, borne, guess, known, learn);
+                return Restless(circuit, seen.AsSpan(0, i), blown, borne, guess, known, learn);
             }
 
             // A fuse that blows stays blown; contacts follow their coils.
@@ -88,7 +89,7 @@ public static class Solver
                 known.Pass(key, voltages);
             }
 
-            (seen ??= []).Add(key);
+            seen[i] = key;
         }
 
         throw new NotSolvedException("Relays and fuses found no rest.");
@@ -110,15 +111,21 @@ public static class Solver
     }
 
     // The states went round in a circle: the relays that differ between them chatter.
-    private static Solution Restless(Circuit circuit, List<ulong> seen, bool[] blown, double borne, double[] guess, Known known, bool learn)
+    private static Solution Restless(Circuit circuit, ReadOnlySpan<ulong> seen, bool[] blown, double borne, double[] guess, Known known, bool learn)
     {
         var (closed, restless) = (circuit.Pulled, new bool[circuit.Pulled.Length]);
+        Array.Clear(closed);
         for (var r = 0; r < closed.Length; r++)
         {
             // As the key has it: fuses last, before them the last relay.
             var bit = 1UL << (blown.Length + closed.Length - 1 - r);
-            closed[r] = seen.Exists(s => (s & bit) != 0);
-            restless[r] = closed[r] && seen.Exists(s => (s & bit) == 0);
+            foreach (var state in seen)
+            {
+                closed[r] |= (state & bit) != 0;
+                restless[r] |= (state & bit) == 0;
+            }
+
+            restless[r] &= closed[r];
         }
 
         return new Solution(circuit, circuit.All(SolveState(circuit, closed, blown, guess, known, learn)), closed, blown, restless, borne);

@@ -27,16 +27,13 @@ internal sealed class StarMesh
     // By branch: the conductance between its nodes that it adds to; −1 when one of them is ground or both are the same.
     private readonly int[] _edges;
     private readonly int[] _kept, _places;
-    private readonly Star[] _order;
-    // All places in the order.
-    private readonly int[] _all;
+    // The nodes that are taken out, in order, and where each begins: the node, how many neighbours it has, for each of them its number
+    // and the conductance to it, and the conductances between them: of the first and second, of the first and third, the second and
+    // third, and so on. They stand in one array as they are gone through half a million times for a table.
+    private readonly int[] _stars, _all;
     // Between kept nodes, by their places.
     private readonly (int Place, int Other, int Edge)[] _links;
-    private readonly double[] _between, _toGround, _driven, _whole;
-
-    // A node that is taken out: its neighbours, the conductances to them, and those between them: of the first and second, of the
-    // first and third, the second and third, and so on.
-    private sealed record Star(int Node, int[] Neighbours, int[] Rays, int[] Mesh);
+    private readonly double[] _between, _toGround, _driven, _ohms;
 
     /// <summary>Plans the order.</summary>
     /// <param name="count">How many nodes there are.</param>
@@ -70,13 +67,14 @@ internal sealed class StarMesh
         }
 
         var left = Enumerable.Range(0, count).Except(_kept).ToList();
-        var order = new List<Star>();
+        var (stars, starts) = (new List<int>(), new List<int>());
         while (left.Count > 0)
         {
             var node = left.MinBy(n => neighbours[n].Count);
             left.Remove(node);
             int[] around = [.. neighbours[node]];
-            order.Add(new Star(node, around, [.. around.Select(a => Edge(node, a))], [.. around.SelectMany((a, i) => around.Take(i).Select(b => Edge(a, b)))]));
+            starts.Add(stars.Count);
+            stars.AddRange([node, around.Length, .. around.SelectMany(a => new[] { a, Edge(node, a) }), .. around.SelectMany((a, i) => around.Take(i).Select(b => Edge(a, b)))]);
             foreach (var a in around)
             {
                 neighbours[a].UnionWith(around);
@@ -84,9 +82,9 @@ internal sealed class StarMesh
             }
         }
 
-        (_order, _all) = ([.. order], [.. Enumerable.Range(0, order.Count)]);
+        (_stars, _all) = ([.. stars], [.. starts]);
         _links = [.. from i in Enumerable.Range(0, _kept.Length) from k in Enumerable.Range(i + 1, _kept.Length - i - 1) where edges.ContainsKey((_kept[i], _kept[k])) select (i, k, Edge(_kept[i], _kept[k]))];
-        (_between, _toGround, _driven, _whole) = (new double[edges.Count], new double[count], new double[count], new double[count]);
+        (_between, _toGround, _driven, _ohms) = (new double[edges.Count], new double[count], new double[count], new double[count]);
     }
 
     /// <summary>The nodes that stay, in order.</summary>
@@ -118,26 +116,28 @@ internal sealed class StarMesh
             }
         }
 
-        foreach (var star in _order)
+        var (stars, between) = (_stars, _between);
+        for (var at = 0; at < stars.Length;)
         {
-            var (node, neighbours, rays, mesh) = (star.Node, star.Neighbours, star.Rays, star.Mesh);
-            var whole = _toGround[node];
-            foreach (var ray in rays)
+            var (node, first, end) = (stars[at], at + 2, at + 2 + 2 * stars[at + 1]);
+            var (toGround, driven) = (_toGround[node], _driven[node]);
+            var whole = toGround;
+            for (var i = first; i < end; i += 2)
             {
-                whole += _between[ray];
+                whole += between[stars[i + 1]];
             }
 
-            _whole[node] = whole;
-            var (toGround, driven) = (_toGround[node], _driven[node]);
-            for (int i = 0, pair = 0; i < neighbours.Length; i++)
+            var ohms = 1 / whole;
+            _ohms[node] = ohms;
+            at = end;
+            for (var i = first; i < end; i += 2)
             {
-                var a = neighbours[i];
-                var share = _between[rays[i]] / whole;
+                var (a, share) = (stars[i], between[stars[i + 1]] * ohms);
                 _toGround[a] += share * toGround;
                 _driven[a] += share * driven;
-                for (var k = 0; k < i; k++, pair++)
+                for (var k = first; k < i; k += 2, at++)
                 {
-                    _between[mesh[pair]] += share * _between[rays[k]];
+                    between[stars[at]] += share * between[stars[k + 1]];
                 }
             }
         }
@@ -166,30 +166,56 @@ internal sealed class StarMesh
     }
 
     /// <summary>The voltages of all nodes, from those of the kept ones.</summary>
-    public void All(ReadOnlySpan<double> kept, Span<double> v) => Back(_all, _driven, kept, v);
+    public void All(ReadOnlySpan<double> kept, Span<double> v)
+    {
+        var (stars, between) = (_stars, _between);
+        for (var i = 0; i < kept.Length; i++)
+        {
+            v[_kept[i]] = kept[i];
+        }
 
-    /// <summary>
-    /// Which nodes, by their places in the order, stand between two nodes and the kept ones: what is driven at the two reaches no
-    /// other, and their voltages hang on no other.
-    /// </summary>
+        for (var k = _all.Length - 1; k >= 0; k--)
+        {
+            var at = _all[k];
+            var (node, end) = (stars[at], at + 2 + 2 * stars[at + 1]);
+            var sum = _driven[node];
+            for (var i = at + 2; i < end; i += 2)
+            {
+                sum += between[stars[i + 1]] * v[stars[i]];
+            }
+
+            v[node] = sum * _ohms[node];
+        }
+    }
+
+    /// <summary>Which nodes stand between two nodes and the kept ones: what is driven at the two reaches no other.</summary>
     public int[] Between(int from, int to)
     {
         var reached = new HashSet<int> { from, to };
         var between = new List<int>();
-        for (var o = 0; o < _order.Length; o++)
+        foreach (var at in _all)
         {
-            if (reached.Contains(_order[o].Node))
+            if (reached.Contains(_stars[at]))
             {
-                between.Add(o);
-                reached.UnionWith(_order[o].Neighbours);
+                between.Add(at);
+                reached.UnionWith(Enumerable.Range(0, _stars[at + 1]).Select(i => _stars[at + 2 + 2 * i]));
             }
         }
 
         return [.. between];
     }
 
-    /// <summary>What one ampere in at one node and out at another drives at the nodes between, and at the kept ones alone.</summary>
-    public void Forward(int from, int to, int[] between, Span<double> driven, Span<double> kept)
+    /// <summary>
+    /// What one ampere in at one node and out at another drives at the kept nodes, and the voltage that it makes between the two while the
+    /// kept nodes are held at ground. With what it drives there, times the voltages that this makes there, that is all the voltage
+    /// between them: to take nodes out is to factor their conductances into L·D·Lᵀ, and eᵀ·G⁻¹·e is the sum of the squares of L⁻¹·e over D.
+    /// </summary>
+    /// <param name="from">A node.</param>
+    /// <param name="to">Another.</param>
+    /// <param name="between">What stands between them and the kept ones (<see cref="Between"/>).</param>
+    /// <param name="driven">Room for all nodes.</param>
+    /// <param name="kept">Gets what is driven, A.</param>
+    public double Forward(int from, int to, int[] between, Span<double> driven, Span<double> kept)
     {
         driven.Clear();
         if (from != Ground)
@@ -202,13 +228,16 @@ internal sealed class StarMesh
             driven[to] -= 1;
         }
 
-        foreach (var o in between)
+        var (stars, conductances, volts) = (_stars, _between, 0.0);
+        foreach (var at in between)
         {
-            var star = _order[o];
-            var (neighbours, rays, each) = (star.Neighbours, star.Rays, driven[star.Node] / _whole[star.Node]);
-            for (var i = 0; i < neighbours.Length; i++)
+            var (node, end) = (stars[at], at + 2 + 2 * stars[at + 1]);
+            var own = driven[node];
+            var each = own * _ohms[node];
+            volts += own * each;
+            for (var i = at + 2; i < end; i += 2)
             {
-                driven[neighbours[i]] += each * _between[rays[i]];
+                driven[stars[i]] += each * conductances[stars[i + 1]];
             }
         }
 
@@ -216,26 +245,7 @@ internal sealed class StarMesh
         {
             kept[i] = driven[_kept[i]];
         }
-    }
 
-    /// <summary>The voltages of the nodes between and of the kept ones, from what is driven at each when it is taken out and the voltages of the kept ones.</summary>
-    public void Back(int[] between, ReadOnlySpan<double> driven, ReadOnlySpan<double> kept, Span<double> v)
-    {
-        for (var i = 0; i < kept.Length; i++)
-        {
-            v[_kept[i]] = kept[i];
-        }
-
-        for (var k = between.Length - 1; k >= 0; k--)
-        {
-            var star = _order[between[k]];
-            var (neighbours, rays, sum) = (star.Neighbours, star.Rays, driven[star.Node]);
-            for (var i = 0; i < neighbours.Length; i++)
-            {
-                sum += _between[rays[i]] * v[neighbours[i]];
-            }
-
-            v[star.Node] = sum / _whole[star.Node];
-        }
+        return volts;
     }
 }

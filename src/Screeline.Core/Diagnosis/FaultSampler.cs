@@ -13,7 +13,7 @@ internal sealed class FaultSampler
     // Into how many parts a fault's range is divided to see where readings change.
     private const int RangeParts = 16;
 
-    // How many vehicles, at most, one thread simulates one after the other. They are always the same and each lot begins its
+    // How many vehicles one thread simulates one after the other. They are always the same and each lot begins its
     // searches anew, so that a table is the same on however many cores.
     private const int Lot = 61;
 
@@ -249,15 +249,14 @@ internal sealed class FaultSampler
 
     private void Simulate(Vehicles vehicles, int[] which, IReadOnlyList<InVehicles> faults)
     {
-        // A lot is every so many-th vehicle, so that each goes over all the ranges.
-        var lots = (which.Length + Lot - 1) / Lot;
-        Parallel.For(0, lots, lot =>
+        // What is near together in memory is written by one thread.
+        Parallel.For(0, (which.Length + Lot - 1) / Lot, lot =>
         {
             var prepared = _prepared.TryTake(out var used) ? used : new PreparedCircuit();
             prepared.Forget();
             var sound = DrawOf(_system.Faults[0]).Row((_, _) => 0.5);
             var row = new double[sound.Length];
-            for (var k = lot; k < which.Length; k += lots)
+            for (var k = Lot * lot; k < Math.Min(which.Length, Lot * (lot + 1)); k++)
             {
                 vehicles.Sound.Simulate(which[k], sound, prepared);
                 foreach (var fault in faults)

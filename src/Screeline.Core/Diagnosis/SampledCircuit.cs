@@ -76,6 +76,7 @@ public sealed class SampledCircuit
             if (prepared.States.Length == 0)
             {
                 prepared.States = [.. _pairs.Select(pairs => new PreparedState(new Circuit(CircuitBuilder.Build(_system.Circuit, row, row[_celsius])), pairs.Pairs, _all.Length))];
+                prepared.Blown = new bool[prepared.States[0].Circuit.Fuses.Length];
             }
 
             Put(_all, row, prepared, true);
@@ -110,18 +111,20 @@ public sealed class SampledCircuit
         try
         {
             Put(parts, row, prepared, false);
-            bool[] blown = new bool[prepared.States[0].Blown.Length];
+            var blown = prepared.Blown;
+            Array.Clear(blown);
             for (var s = 0; s < _order.Length; s++)
             {
                 var state = prepared.States[s];
                 if (state.Differs || state.Borne > blowsAt || s > 0 && !blown.AsSpan().SequenceEqual(prepared.States[s - 1].Blown))
                 {
-                    (blown, state.Known.Fault) = ([.. blown], fault);
+                    state.Known.Fault = fault;
                     borne = Math.Max(borne, Solve(row, s, state, blown, blowsAt, false));
                 }
                 else
                 {
-                    (blown, borne) = (state.Blown, Math.Max(borne, state.Borne));
+                    state.Blown.CopyTo(blown, 0);
+                    borne = Math.Max(borne, state.Borne);
                 }
             }
 
@@ -354,6 +357,9 @@ public sealed class PreparedCircuit
 {
     // In the order in which states are solved.
     internal PreparedState[] States { get; set; } = [];
+
+    // By fuse, while a vehicle that differs is solved.
+    internal bool[] Blown { get; set; } = [];
 
     // The next search begins with nothing.
     internal void Forget()
