@@ -259,6 +259,30 @@ public sealed partial class CircuitTests
         }
     }
 
+    /// <summary>
+    /// Thévenin's theorem at an operating point: a milliampere that is sent from one node to another, either way, changes the voltage
+    /// between them by what stands behind them, also where a wiper motor with two brushes, a lamp and a rectifier are in its way.
+    /// </summary>
+    [Property(MaxTest = 60)]
+    public void What_an_instrument_sees_behind_it_is_what_a_small_current_meets(DoNotSize<int> seed)
+    {
+        var random = new Random(seed.Item);
+        double Ohms() => Math.Pow(10, -2 + 3 * random.NextDouble());
+        Element[] parts =
+        [
+            .. Battery(12 + random.NextDouble(), 0.01), new Resistor("a", "plus", "n1", Ohms()), new Resistor("b", "n1", "n2", Ohms()), new Lamp("lamp", "n2", "n3", 12, 21),
+            new Resistor("c", "n3", "n4", Ohms()), new Resistor("d", "n4", "0", Ohms()), new Resistor("e", "n1", "n5", Ohms()), new Resistor("low", "n5", "n6", Ohms()),
+            new TwoBrushMotor("wiper", "n5", "n6", "n4", 0.95, 0.8, 0.034, 0.024, new MechanicalLoad(0.075, 0.00012)), new Diode("diode", "n6", "n7"), new Resistor("f", "n7", "0", Ohms()),
+        ];
+        var solved = Solver.Solve(Of(parts));
+        foreach (var (from, to) in new[] { ("n1", "0"), ("n2", "n5"), ("n3", "n7"), ("n6", "n4"), ("plus", "n4") })
+        {
+            // A thousand volts behind a megohm.
+            double Sent(double volts) => Solver.Solve(Of(parts, [new Battery("sent", from, to, volts, 1e6)])).Between(from, to);
+            Assert.Equal((Sent(1000) - Sent(-1000)) / 2e-3, solved.TheveninOhms(from, to), 1e-4 * (0.01 + solved.TheveninOhms(from, to)));
+        }
+    }
+
     /// <summary>A star of three is a triangle of conductances GaGb/(Ga + Gb + Gc) (Kennelly 1899, from memory), whatever hangs on it.</summary>
     [Property(MaxTest = 60)]
     public void A_star_and_its_triangle_cannot_be_told_apart(DoNotSize<int> seed)

@@ -94,8 +94,8 @@ public sealed class SystemTests
     }
 
     /// <summary>
-    /// A fault that is put into a solved vehicle reads what a vehicle that always had it reads, and the next one finds the vehicle sound
-    /// again; without a fault everything reads as before.
+    /// A fault that is put into a solved vehicle reads what a vehicle that always had it reads, though its search begins where that of
+    /// the last vehicle with it ended, and the next one finds the vehicle sound again; without a fault everything reads as before.
     /// </summary>
     [Theory]
     [MemberData(nameof(Families))]
@@ -122,7 +122,7 @@ public sealed class SystemTests
                     put[slot] = always[slot];
                 }
 
-                Assert.True(circuit.TrySolveWith(circuit.PartsOf(other), put, prepared, out _, blowsAt));
+                Assert.True(circuit.TrySolveWith(circuit.PartsOf(other), put, prepared, out _, blowsAt, system.Faults.ToList().IndexOf(fault)));
                 Assert.True(circuit.TrySolve(always, null, blowsAt));
                 for (var t = 0; t < system.Tests.Count; t++)
                 {

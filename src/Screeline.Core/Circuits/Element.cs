@@ -166,9 +166,8 @@ public sealed record Lamp(string Id, string From, string To, double RatedVolts, 
     {
         var share = ColdShare == UsualColdShare ? UsualShare : Math.Pow(ColdShare, N);
         var inside = share + (1 - share) * Math.Abs(voltage) / RatedVolts;
-        var ohms = HotOhms * Math.Pow(inside, 1 / N);
-        var slopeOfOhms = ohms / (N * inside) * (1 - share) / RatedVolts * Math.Sign(voltage);
-        return (voltage / ohms, 1 / ohms - voltage / (ohms * ohms) * slopeOfOhms);
+        var siemens = Math.Pow(inside, -1 / N) / HotOhms;
+        return (voltage * siemens, siemens * (1 - (1 - share) * Math.Abs(voltage) / (N * RatedVolts * inside)));
     }
 }
 

@@ -54,7 +54,8 @@ internal sealed class FaultSampler
         {
             Simulate(few, [.. Enumerable.Range(0, few.Count).Where(i => i % First == 0 == isFirst)], coarse);
             Parallel.ForEach(coarse, f => f.Look());
-            var found = coarse.Where(f => f.Change.IsDouble ? !isFirst : f.Seen.Length > 0).ToList();
+            // Where two things are set all the coarse vehicles are worth it only to see better what is rare.
+            var found = coarse.Where(f => f.Change.IsDouble ? !isFirst || f.Seen.Length == 0 : f.Seen.Length > 0).ToList();
             rare.AddRange(found.Select(f => f.Sharpened()));
             coarse.RemoveAll(found.Contains);
         }
