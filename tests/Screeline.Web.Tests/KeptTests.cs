@@ -339,6 +339,29 @@ public sealed class KeptTests(Site site)
         Assert.Equal("half a sen", b.Script<string>("return document.querySelector('form[action*=\"handler=Note\"] [name=text]').value"));
     }
 
+    [Fact]
+    public async Task What_the_other_one_does_leaves_the_focus_where_it_is_and_open_what_was_opened()
+    {
+        var job = await site.JobAtAsync("intake-duct");
+        using var a = new Browser(site, person: Site.Bram);
+        using var b = new Browser(site);
+        a.Open($"/jobs/{job}/take-apart");
+        string Focused() => b.Script<string>("const e = document.activeElement; return `${e.tagName} ${e.getAttribute('href') ?? e.textContent.trim()}`.slice(0, 60)");
+        string Unfolded() => b.Script<string>("return [...document.querySelectorAll('#frame details[open] > summary')].map(s => s.textContent.trim()).join('|')");
+        // A link and a fold are the same ones afterwards; the main action is another step's, and Enter must not do that one unseen.
+        foreach (var (control, stays) in new[] { ($".stages a[href='/jobs/{job}/find']", true), ("#frame details > summary", true), ("[data-main]", false) })
+        {
+            b.Open($"/jobs/{job}/take-apart");
+            b.Script<object?>("document.querySelector('#frame details').open = true; document.querySelector(arguments[0]).focus(); return null", control);
+            var (act, focused, unfolded) = (b.One("h1.act").Text, Focused(), Unfolded());
+            a.Press("[data-main]");
+            b.Until(() => b.One("h1.act").Text != act, "the other one's tick did not come");
+            Assert.NotEqual("", unfolded);
+            Assert.Equal(unfolded, Unfolded());
+            Assert.Equal(stays ? focused : "BODY", stays ? Focused() : Focused()[..4]);
+        }
+    }
+
     /// <summary>An apprentice's supports: a colleague signs with a PIN on the same tablet, and only then it goes on.</summary>
     [Fact]
     public async Task A_second_person_signs_on_the_apprentices_tablet()

@@ -77,12 +77,9 @@ internal sealed class FaultSampler
             : all.FirstOrDefault(f => f.Change.Fault == fault) is { } found ? (found.Samples, found.Vehicles.Sound.Samples) : (none, none))];
     }
 
-    // What a fault, by its number, changes: in a vehicle, its parameters and the parts that hang on them; how densely to sample what it sets, by
-    // parameter; and by test how many comparisons decide its answer, −1 for none.
-    private sealed record Change(Fault Fault, int Number, VehicleDraw Draw, int[] Parts, FaultRange?[] Ranges, int[] Comparisons)
-    {
-        public bool IsDouble => Fault.Set.Count(s => s.Value.Kind != Spread.None) > 1;
-    }
+    // What a fault, by its number, changes: in a vehicle, its parameters and the parts that hang on them; how densely to sample what it
+    // sets, by parameter; by test how many comparisons decide its answer, −1 for none; and whether it sets two things that currents meet.
+    private sealed record Change(Fault Fault, int Number, VehicleDraw Draw, int[] Parts, FaultRange?[] Ranges, int[] Comparisons, bool IsDouble);
 
     // Sampled vehicles: columns of places for what a fault sets, in the order of the parameters, and for each parameter of the vehicle.
     private sealed record Vehicles(int Count, double[][] Set, double[][] Parameters)
@@ -337,7 +334,10 @@ internal sealed class FaultSampler
         var parts = _circuit.PartsOf(draw.OtherSlots);
         int[] counts = [.. _system.Tests.Select((test, t) => FaultTable.IsDecided(test) && !fault.Signs.ContainsKey(test.Id) ? _circuit.ComparisonsOf(t) : -1)];
         int[] answered = [.. Enumerable.Range(0, counts.Length).Where(t => counts[t] >= 0)];
-        return new Change(fault, number, draw, parts, [.. Enumerable.Range(0, _system.Parameters.Count).Select(Range)], counts);
+        return new Change(fault, number, draw, parts, [.. Enumerable.Range(0, _system.Parameters.Count).Select(Range)], counts, Enumerable.Range(0, _system.Parameters.Count).Count(IsInCircuit) > 1);
+
+        bool IsInCircuit(int parameter) =>
+            fault.Set.TryGetValue(_system.Parameters[parameter].Id, out var set) && set.Kind != Spread.None && _circuit.PartsOf(draw.SlotsFrom(parameter)).Length > 0;
 
         FaultRange? Range(int parameter)
         {

@@ -21,10 +21,9 @@ internal sealed class VehicleDraw
             fault.Set.TryGetValue(p.Id, out var set) ? new Drawn(slots[p.Id], true, set, 0, 0)
             : !setting.Stated.TryGetValue(p.Id, out var stated) ? new Drawn(slots[p.Id], false, p.Draw, 0, 0)
             : new Drawn(slots[p.Id], false, null, stated, p.Choices.Count > 0 || p.Draw.Kind == Spread.None ? 0 : StatedShare))];
-        var other = new HashSet<int>();
         All = [.. Enumerable.Range(0, _parameters.Length)];
-        Others = [.. All.Where(p => (_parameters[p].Set || _parameters[p].From is { } from && from.Value.Uses.Overlaps(other)) && other.Add(_parameters[p].Slot))];
-        OtherSlots = other;
+        OtherSlots = SlotsFrom(p => _parameters[p].Set);
+        Others = [.. All.Where(p => OtherSlots.Contains(_parameters[p].Slot))];
     }
 
     /// <summary>All parameters, in order.</summary>
@@ -35,6 +34,9 @@ internal sealed class VehicleDraw
 
     /// <summary>Their slots.</summary>
     public IReadOnlySet<int> OtherSlots { get; }
+
+    /// <summary>The slots of a parameter and of those that are worked out from it.</summary>
+    public IReadOnlySet<int> SlotsFrom(int parameter) => SlotsFrom(p => p == parameter);
 
     /// <summary>A row of the system's slots with the parameters of a vehicle.</summary>
     /// <param name="place">By parameter, and whether the fault sets it: its place in its range, 0 to 1.</param>
@@ -55,5 +57,20 @@ internal sealed class VehicleDraw
     {
         ref readonly var drawn = ref _parameters[parameter];
         row[drawn.Slot] = drawn.From is { } from ? from.At(place, new FormulaValues(row, row)) : drawn.Stated * (1 + drawn.Share * (2 * place - 1));
+    }
+
+    // Parameters are worked out from those before them.
+    private HashSet<int> SlotsFrom(Func<int, bool> isFirst)
+    {
+        var slots = new HashSet<int>();
+        foreach (var p in All)
+        {
+            if (isFirst(p) || _parameters[p].From is { } from && from.Value.Uses.Overlaps(slots))
+            {
+                slots.Add(_parameters[p].Slot);
+            }
+        }
+
+        return slots;
     }
 }

@@ -15,15 +15,32 @@
     // A tick that is to be undone has the id this device gave it.
     root.querySelectorAll("input[type=hidden][name=target]").forEach((field) => { field.value = device.ids.get(field.value) ?? field.value; });
   };
+  // What a control is about. The same button is another one at another step: Enter must not do what was not meant.
+  const about = (control) => {
+    const of = ["step", "test", "check", "target", "fastener"].map((name) => control.form?.querySelector(`input[type=hidden][name=${name}]`)?.value);
+    return [control.tagName, control.id, control.getAttribute("href"), control.name, control.type === "radio" || control.type === "submit" ? control.value : "", control.form?.getAttribute("action"), ...of, control.matches("summary") ? control.textContent : ""].join(" ");
+  };
+  const controls = (what) => [...frame().querySelectorAll(what)];
+  // Remembers one of them, and tells how to find it in the page that comes.
+  const remember = (control, what) => {
+    const name = about(control);
+    const at = controls(what).filter((other) => about(other) === name).indexOf(control);
+    return () => controls(what).filter((other) => about(other) === name)[at];
+  };
   const show = (html, quiet) => {
     const fresh = parsed(html);
     if (!fresh) {
       return false;
     }
     const top = window.scrollY;
+    const reachable = "a[href], button, input, select, textarea, summary, [tabindex]";
+    const focus = quiet && document.activeElement?.matches(`#frame :is(${reachable})`) ? remember(document.activeElement, reachable) : null;
+    const open = quiet ? controls("details[open] > summary").map((summary) => remember(summary, "details > summary")) : [];
     frame().replaceWith(document.adoptNode(fresh));
     htmx.process(frame());
     if (quiet) {
+      open.map((find) => find()).filter(Boolean).forEach((summary) => { summary.parentElement.open = true; });
+      focus?.()?.focus({ preventScroll: true });
       window.scrollTo(0, top);
       document.dispatchEvent(new CustomEvent("screeline:shown"));
     } else {
