@@ -349,10 +349,10 @@ public sealed class KeptTests(Site site)
         string Focused() => b.Script<string>("const e = document.activeElement; return `${e.tagName} ${e.getAttribute('href') ?? e.textContent.trim()}`.slice(0, 60)");
         string Unfolded() => b.Script<string>("return [...document.querySelectorAll('#frame details[open] > summary')].map(s => s.textContent.trim()).join('|')");
         // A link and a fold are the same ones afterwards; the main action is another step's, and Enter must not do that one unseen.
-        foreach (var (control, stays) in new[] { ($".stages a[href='/jobs/{job}/find']", true), ("#frame details > summary", true), ("[data-main]", false) })
+        foreach (var (control, stays) in new[] { ($".stages a[href='/jobs/{job}/find']", true), ("#not-as-planned > summary", true), ("[data-main]", false) })
         {
             b.Open($"/jobs/{job}/take-apart");
-            b.Script<object?>("document.querySelector('#frame details').open = true; document.querySelector(arguments[0]).focus(); return null", control);
+            b.Script<object?>("document.getElementById('not-as-planned').open = true; document.querySelector(arguments[0]).focus(); return null", control);
             var (act, focused, unfolded) = (b.One("h1.act").Text, Focused(), Unfolded());
             a.Press("[data-main]");
             b.Until(() => b.One("h1.act").Text != act, "the other one's tick did not come");
