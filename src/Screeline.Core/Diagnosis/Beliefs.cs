@@ -58,7 +58,8 @@ public sealed class Beliefs
         _shows = [.. table.System.Faults.Select(f => f.IsIntermittent ? (ByPlace(f.Cold), Not(ByPlace(f.Cold)), ByPlace(f.Hot), Not(ByPlace(f.Hot))) : ((double[], double[], double[], double[])?)null)];
         // Numbers come first: they are exact.
         _order = [.. Enumerable.Range(0, Observations.Count).OrderBy(o => IsNumber(Observations[o]) ? 0 : 1)];
-        _stages = [.. Enumerable.Range(0, Priors.Count).Select(f => Priors[f] == 0 ? [] : table.Densities[f].Select(d => Stages(f, d)).ToArray())];
+        _stages = new Explanation[Priors.Count][][][];
+        Parallel.For(0, Priors.Count, f => _stages[f] = Priors[f] == 0 ? [] : [.. table.Densities[f].Select(d => Stages(f, d))]);
         var masses = _stages.Select(f => f.Sum(d => Mass(d[^1]))).ToArray();
         _whole = masses.Sum();
         ByFault = [.. masses.Select(m => m / _whole)];

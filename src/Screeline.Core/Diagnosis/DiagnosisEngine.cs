@@ -109,10 +109,12 @@ public sealed class DiagnosisEngine(FaultTable table)
         var faults = System.Faults.Select((f, i) => new Belief(f, beliefs.ByFault[i], beliefs.Priors[i])).OrderByDescending(b => b.Probability).ThenBy(b => b.Fault.Id, StringComparer.Ordinal).ToList();
         var priors = table.RepairOf.Zip(beliefs.Priors).GroupBy(x => x.First).ToDictionary(g => g.Key, g => g.Sum(x => x.Second));
         var repairs = System.Repairs.Select((r, i) => new RepairBelief(r, beliefs.ByRepair[i], priors.GetValueOrDefault(i))).OrderByDescending(b => b.Probability).ThenBy(b => b.Repair.Id, StringComparer.Ordinal).ToList();
+        // None of these hangs on another.
+        var evidence = new EvidenceLine[beliefs.Observations.Count];
+        Parallel.For(0, evidence.Length, i => evidence[i] = Tell(beliefs, beliefs.Observations[i], i));
         var candidates = Candidates(inquiry, beliefs);
         var next = NextTests(inquiry, beliefs, proof, repairs, candidates);
         var decision = Decide(inquiry, beliefs, proof, repairs, candidates);
-        var evidence = beliefs.Observations.Select((o, i) => Tell(beliefs, o, i)).ToList();
         var (surprise, contradiction) = Surprise(beliefs, evidence);
         return new Judgement(faults, repairs, evidence, next, proof, decision, surprise, contradiction, table.Unsolved);
     }
@@ -135,20 +137,14 @@ public sealed class DiagnosisEngine(FaultTable table)
     private List<Candidate> Candidates(Inquiry inquiry, Beliefs beliefs)
     {
         var done = beliefs.Observations.Select(o => o.Test).ToHashSet();
-        var list = new List<Candidate>();
-        for (var t = 0; t < System.Tests.Count; t++)
+        int[] left = [.. Enumerable.Range(0, System.Tests.Count).Where(t => !done.Contains(t) && !System.Tests[t].Complaint)];
+        var candidates = new Candidate[left.Length];
+        Parallel.For(0, left.Length, k =>
         {
-            var test = System.Tests[t];
-            if (done.Contains(t) || test.Complaint)
-            {
-                continue;
-            }
-
-            var outcomes = beliefs.Outcomes(t);
-            list.Add(new Candidate(test, outcomes, Information(outcomes), (double)test.Minutes * test.People, AccessMinutes(test, inquiry.Done, inquiry.AccessMinutes)));
-        }
-
-        return list;
+            var (test, outcomes) = (System.Tests[left[k]], beliefs.Outcomes(left[k]));
+            candidates[k] = new Candidate(test, outcomes, Information(outcomes), (double)test.Minutes * test.People, AccessMinutes(test, inquiry.Done, inquiry.AccessMinutes));
+        });
+        return [.. candidates];
     }
 
     /// <summary>Mutual information of rows and columns of a joint distribution, bit (Shannon 1948).</summary>
@@ -409,7 +405,7 @@ public sealed class DiagnosisEngine(FaultTable table)
         return (Unit(sorted[(int)(0.025 * (sorted.Length - 1))] - 1.96), Unit(sorted[(int)(0.975 * (sorted.Length - 1))] + 1.96), null);
     }
 
-    private static (string? Surprise, (FaultTest, FaultTest)? Contradiction) Surprise(Beliefs beliefs, List<EvidenceLine> evidence)
+    private static (string? Surprise, (FaultTest, FaultTest)? Contradiction) Surprise(Beliefs beliefs, EvidenceLine[] evidence)
     {
         var worst = evidence.Select((e, i) => (e, i)).Where(x => x.e.Slip > 0.5 && x.e.Test is not null).OrderByDescending(x => x.e.Slip).ThenBy(x => x.i).Select(x => (int?)x.i).FirstOrDefault();
         if (worst is not { } odd)
@@ -419,7 +415,7 @@ public sealed class DiagnosisEngine(FaultTable table)
 
         // The reading whose absence would make the odd one plausible is the one it contradicts.
         var other = (Index: -1, Slip: 0.5);
-        for (var i = 0; i < evidence.Count; i++)
+        for (var i = 0; i < evidence.Length; i++)
         {
             if (i != odd && evidence[i].Test is not null)
             {
