@@ -248,6 +248,32 @@ internal sealed class Circuit
         }
     }
 
+    /// <summary>Which share of a step reaches the first bend of a part, and just beyond; 1 when it meets none.</summary>
+    /// <param name="v">Where it begins, by kept nodes.</param>
+    /// <param name="step">The step.</param>
+    public double ToBend(double[] v, double[] step)
+    {
+        const double Beyond = 1e-6;
+        var least = 1.0;
+        foreach (var part in _bent)
+        {
+            if (part.Two?.Bends is { } bends)
+            {
+                var (from, way) = (At(v, part.Places[0]) - At(v, part.Places[1]), At(step, part.Places[0]) - At(step, part.Places[1]));
+                foreach (var bend in (ReadOnlySpan<double>)[bends.First, bends.Second])
+                {
+                    var share = (bend - from + Math.Sign(way) * Beyond) / way;
+                    if (share > 0 && share < least && (bend - from) * way >= 0)
+                    {
+                        least = share;
+                    }
+                }
+            }
+        }
+
+        return least;
+    }
+
     /// <summary>Works out the voltages of all nodes from those of the kept ones.</summary>
     public double[] All(double[] kept)
     {

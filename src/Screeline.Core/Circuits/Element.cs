@@ -32,6 +32,9 @@ public abstract record TwoTerminal(string Id, string From, string To) : Element(
     /// <summary>The current from "From" to "To" (A) and its derivative (S), at a voltage across them (V).</summary>
     public abstract (double Current, double Slope) At(double voltage);
 
+    /// <summary>Voltages at which the current bends, so that a straight line through one side tells little of the other.</summary>
+    internal virtual (double First, double Second)? Bends => null;
+
     /// <inheritdoc/>
     public override void Evaluate(ReadOnlySpan<double> voltages, Span<double> currents, Span<double> conductances)
     {
@@ -128,6 +131,8 @@ public sealed record Battery(string Id, string From, string To, double OpenCircu
 /// <param name="DroopOhms">Voltage lost per ampere before the limit.</param>
 public sealed record RegulatedSource(string Id, string From, string To, double Volts, double LimitAmperes, double DroopOhms = 0.005) : TwoTerminal(Id, From, To)
 {
+    internal override (double First, double Second)? Bends => (Volts - LimitAmperes * DroopOhms, Volts);
+
     // Outside its range it leaks a microampere per volt, as rectifiers do; without it a source on an open lead had no voltage.
     private const double Leak = 1e-6;
 
@@ -160,6 +165,9 @@ public sealed record Lamp(string Id, string From, string To, double RatedVolts, 
 
     /// <summary>Resistance at rated voltage, ohm.</summary>
     public double HotOhms => RatedVolts * RatedVolts / RatedWatts;
+
+    // While it is dark its resistance grows tenfold within a volt, to either side.
+    internal override (double First, double Second)? Bends => (0, 0);
 
     /// <inheritdoc/>
     public override (double Current, double Slope) At(double voltage)

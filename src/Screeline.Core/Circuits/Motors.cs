@@ -22,6 +22,9 @@ public sealed record MechanicalLoad(double Friction, double PerSpeed, double Per
 /// <param name="Load">What it turns; at least one of its speed terms above zero unless it is stuck.</param>
 public sealed record MagnetMotor(string Id, string From, string To, double Ohms, double Constant, MechanicalLoad Load) : TwoTerminal(Id, From, To)
 {
+    // Where it breaks loose.
+    internal override (double First, double Second)? Bends => Load.Stuck ? null : (-Ohms * Load.Friction / Constant, Ohms * Load.Friction / Constant);
+
     /// <summary>Speed at a voltage across it, rad/s; zero when it stands, negative when it turns the other way.</summary>
     public double Speed(double voltage)
     {

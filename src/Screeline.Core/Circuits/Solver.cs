@@ -20,6 +20,10 @@ public static class Solver
     // Currents that balance to ten picoampere are balanced: behind them no instrument can tell voltages apart.
     private const double Balanced = 1e-11;
 
+    // Share of the voltages that may be left to go.
+    private const double Much = 0.5;
+    private const double Near = 1e-8;
+
     /// <summary>Solves a circuit.</summary>
     /// <param name="network">The circuit.</param>
     /// <param name="alreadyBlown">Fuses that blew before, in another operating state.</param>
@@ -180,7 +184,7 @@ public static class Solver
         var (residual, delta, jacobian) = (room.Residual, room.Delta, room.Jacobian);
         start.CopyTo(room.Voltages, 0);
         circuit.Assemble(room.Voltages);
-        var norm = Norm(residual);
+        var (norm, off) = (Norm(residual), Off(residual, jacobian));
         for (var step = 0; step < MostSteps; step++)
         {
             room.Steps = step;
@@ -203,6 +207,7 @@ public static class Solver
 
             // Half the step until the currents balance better; at first a long way off, no more than 5 V at a time.
             // A search that goes to and fro between two sides of a kink gets there in shorter steps.
+            var toBend = double.NaN;
             var (scale, v, trial, before) = (Math.Min(step < 60 ? 1 : step < 150 ? 0.5 : 0.2, 5 / Math.Max(1e-300, most)), room.Voltages, room.Trial, norm);
             while (true)
             {
@@ -213,16 +218,25 @@ public static class Solver
 
                 circuit.Assemble(trial);
                 norm = Norm(residual);
-                if (norm <= before * (1 - 1e-4 * scale) || scale < 1e-4 || norm < 1e-12)
+                if (norm <= before * (scale == toBend ? 1 : scale == 1 ? Much : 1 - 1e-4 * scale) || scale < 1e-4 || norm < 1e-12)
                 {
                     break;
+                }
+
+                if (double.IsNaN(toBend) && (toBend = circuit.ToBend(v, delta)) < scale)
+                {
+                    scale = toBend;
+                    continue;
                 }
 
                 scale /= 2;
             }
 
+            // A whole step leaves as much of itself as of what was out of balance. A tenth of a microvolt in 12 V is near enough.
             room.Step();
-            if (scale * most < 1e-9 * (1 + Most(room.Voltages)) && Most(residual) < 1e-6)
+            (var offBefore, off) = (off, Off(residual, jacobian));
+            var left = most * (scale < 1 ? scale : off / offBefore);
+            if (left < Near * (1 + Most(room.Voltages)) && Most(residual) < 1e-6)
             {
                 return room.Voltages;
             }
@@ -244,6 +258,18 @@ public static class Solver
         }
 
         return true;
+    }
+
+    // How far the worst node is from where its own currents balance, V.
+    private static double Off(double[] residual, double[] jacobian)
+    {
+        var most = 0.0;
+        for (var i = 0; i < residual.Length; i++)
+        {
+            most = Math.Max(most, Math.Abs(residual[i]) / jacobian[i + residual.Length * i]);
+        }
+
+        return most;
     }
 
     private static double Most(double[] x)
