@@ -15,9 +15,10 @@ public sealed class SampledCircuit
     private readonly int[] _starts;
     private readonly Placed[] _placed;
     private readonly (int[] Tests, (string Plus, string Minus)[] Pairs)[] _pairs;
-    // By part: its place in the network, and whether a control changes it; and all parts.
+    // By part: its place in the network; and all parts.
     private readonly int[] _places, _all;
-    private readonly bool[] _byControl;
+    // By part and state: the states in which its controls are as in this one, where this is the first of them; else none.
+    private readonly int[][][] _alike;
     // By test: the choice of each rule, or of each way in which a lamp can glow; its rules, and all their comparisons.
     private readonly int[][] _choices;
     private readonly Formula[][] _rules;
@@ -42,7 +43,7 @@ public sealed class SampledCircuit
         _switched = [.. _order.Select(s => controls.Select(c => s.Controls.GetValueOrDefault(c)).ToArray())];
         _places = CircuitBuilder.Places(system.Circuit);
         _all = [.. Enumerable.Range(0, _places.Length)];
-        _byControl = [.. system.Circuit.Select(p => p.Values.Any(v => v.Uses.Overlaps(_controls)))];
+        _alike = [.. system.Circuit.Select(Alike)];
         _placed = [.. system.Tests.Select(Place)];
         _choices = [.. system.Tests.Select(ChoicesOf)];
         _rules = [.. system.Tests.Select(t => t.Rules.Select(r => r.When).ToArray())];
@@ -138,9 +139,9 @@ public sealed class SampledCircuit
         {
             foreach (var state in prepared.States)
             {
-                foreach (var p in parts)
+                foreach (var (place, before) in state.Circuit.Changed)
                 {
-                    state.Circuit.Take(_places[p], state.Kept[p]);
+                    state.Circuit.Take(place, before);
                 }
             }
         }
@@ -156,11 +157,23 @@ public sealed class SampledCircuit
             state.Circuit.Changed.Clear();
         }
 
-        void Give(int part, int from, int count)
+        for (var s = 0; s < _order.Length; s++)
         {
-            var values = CircuitBuilder.ValuesOf(_system.Circuit[part], row, celsius);
-            foreach (var state in prepared.States.AsSpan(from, count))
+            Switch(row, s);
+            foreach (var part in parts)
             {
+                if (_alike[part][s] is { Length: > 0 } alike)
+                {
+                    Give(part, CircuitBuilder.ValuesOf(_system.Circuit[part], row, celsius), alike);
+                }
+            }
+        }
+
+        void Give(int part, PartValues values, int[] states)
+        {
+            foreach (var s in states)
+            {
+                var state = prepared.States[s];
                 if (state.Circuit.Take(_places[part], values))
                 {
                     state.Differs = true;
@@ -170,26 +183,6 @@ public sealed class SampledCircuit
                 if (keep)
                 {
                     state.Kept[part] = values;
-                }
-            }
-        }
-
-        foreach (var p in parts)
-        {
-            if (!_byControl[p])
-            {
-                Give(p, 0, _order.Length);
-            }
-        }
-
-        for (var s = 0; s < _order.Length; s++)
-        {
-            Switch(row, s);
-            foreach (var p in parts)
-            {
-                if (_byControl[p])
-                {
-                    Give(p, s, 1);
                 }
             }
         }
@@ -315,6 +308,13 @@ public sealed class SampledCircuit
     }
 
     private static double Across(Placed placed, double[] row) => row[placed.PlusSlot] - row[placed.MinusSlot];
+
+    private int[][] Alike(CircuitPart part)
+    {
+        int[] used = [.. Enumerable.Range(0, _controls.Length).Where(c => part.Values.Any(v => v.Uses.Contains(_controls[c])))];
+        int First(int state) => Array.FindIndex(_switched, controls => used.All(c => controls[c] == _switched[state][c]));
+        return [.. Enumerable.Range(0, _order.Length).Select(s => Enumerable.Range(0, _order.Length).Where(other => First(other) == s).ToArray())];
+    }
 
     private void Switch(double[] row, int state)
     {
