@@ -241,7 +241,7 @@ internal sealed class FaultSampler
             vehicles.Parameters[order[k]] = columns[sets + k];
         }
 
-        vehicles.Sound = new InVehicles(this, ChangeOf(0, [], new PreparedCircuit()), vehicles);
+        vehicles.Sound = new InVehicles(this, ChangeOf(0, [], new PreparedCircuit { ForTests = true }), vehicles);
         return vehicles;
     }
 
@@ -250,7 +250,7 @@ internal sealed class FaultSampler
         // What is near together in memory is written by one thread.
         Parallel.For(0, (which.Length + Lot - 1) / Lot, lot =>
         {
-            var prepared = _prepared.TryTake(out var used) ? used : new PreparedCircuit();
+            var prepared = _prepared.TryTake(out var used) ? used : new PreparedCircuit { ForTests = true };
             prepared.Forget();
             var sound = DrawOf(_system.Faults[0]).Row((_, _) => 0.5);
             var row = new double[sound.Length];
@@ -298,7 +298,7 @@ internal sealed class FaultSampler
     // The parameters, first those that move the readings of a sound vehicle most.
     private IEnumerable<int> ByInfluence()
     {
-        var (prepared, sound) = (new PreparedCircuit(), DrawOf(_system.Faults[0]));
+        var (prepared, sound) = (new PreparedCircuit { ForTests = true }, DrawOf(_system.Faults[0]));
         double[] At(int parameter, double place)
         {
             var row = sound.Row((p, _) => p == parameter ? place : 0.5);
@@ -316,7 +316,7 @@ internal sealed class FaultSampler
         var lots = Math.Min(4, which.Length);
         Parallel.For(0, lots, lot =>
         {
-            var (prepared, usual) = (new PreparedCircuit(), DrawOf(_system.Faults[0]).Row((_, _) => 0.5));
+            var (prepared, usual) = (new PreparedCircuit { ForTests = true }, DrawOf(_system.Faults[0]).Row((_, _) => 0.5));
             var isSolved = _circuit.TrySolve(usual, prepared);
             for (var k = lot; k < which.Length; k += lots)
             {

@@ -21,15 +21,18 @@ public sealed class Formula
     private readonly Func<FormulaValues, double> _value;
     private readonly MarginAt _margin;
 
-    private Formula(string text, Func<FormulaValues, double> value, double? constant, IReadOnlySet<int> uses, IReadOnlyList<Func<FormulaValues, double>> comparisons, MarginAt margin)
+    private Formula(string text, Func<FormulaValues, double> value, double? constant, IReadOnlySet<int> uses, IReadOnlySet<int> usesGood, IReadOnlyList<Func<FormulaValues, double>> comparisons, MarginAt margin)
     {
-        (Text, _value, Constant, Uses, Comparisons, _margin) = (text, value, constant, uses, comparisons, margin);
+        (Text, _value, Constant, Uses, UsesGood, Comparisons, _margin) = (text, value, constant, uses, usesGood, comparisons, margin);
     }
 
     private delegate double MarginAt(ReadOnlySpan<double> comparisons);
 
     /// <summary>The slots of this sample whose values it needs.</summary>
     public IReadOnlySet<int> Uses { get; }
+
+    /// <summary>The slots of the faultless twin whose values it needs.</summary>
+    public IReadOnlySet<int> UsesGood { get; }
 
     /// <summary>How far each of its comparisons is from turning: above zero while it holds; positive infinity where two values are equal and are asked to be.</summary>
     public IReadOnlyList<Func<FormulaValues, double>> Comparisons { get; }
@@ -44,7 +47,7 @@ public sealed class Formula
     public double? Constant { get; }
 
     /// <summary>A plain number.</summary>
-    public static Formula Of(double number) => new(number.ToString("R", CultureInfo.InvariantCulture), _ => number, number, FrozenSet<int>.Empty, [_ => number != 0 ? double.PositiveInfinity : double.NegativeInfinity], m => m[0]);
+    public static Formula Of(double number) => new(number.ToString("R", CultureInfo.InvariantCulture), _ => number, number, FrozenSet<int>.Empty, FrozenSet<int>.Empty, [_ => number != 0 ? double.PositiveInfinity : double.NegativeInfinity], m => m[0]);
 
     /// <summary>Its value.</summary>
     public double At(FormulaValues values) => _value(values);
@@ -57,7 +60,7 @@ public sealed class Formula
     {
         var reader = new Reader(text, slot);
         var value = reader.Whole();
-        return new Formula(text, value.Value, double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null, reader.Uses, reader.Comparisons, reader.MarginOf(value));
+        return new Formula(text, value.Value, double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null, reader.Uses, reader.UsesGood, reader.Comparisons, reader.MarginOf(value));
     }
 
     // Recursive descent, loosest binding first.
@@ -71,6 +74,8 @@ public sealed class Formula
         public List<Func<FormulaValues, double>> Comparisons { get; } = [];
 
         public HashSet<int> Uses { get; } = [];
+
+        public HashSet<int> UsesGood { get; } = [];
 
         // A plain number is true when it is not zero.
         public MarginAt MarginOf(Part part)
@@ -279,6 +284,7 @@ public sealed class Formula
             var index = slot(good ? name["good.".Length..] : name) ?? throw Wrong($"“{name}” is not known");
             if (good)
             {
+                UsesGood.Add(index);
                 return Plain(v => v.Good[index]);
             }
 

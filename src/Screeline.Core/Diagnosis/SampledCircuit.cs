@@ -13,6 +13,8 @@ public sealed class SampledCircuit
     private readonly OperatingState[] _order;
     // By state in that order: where in a row begins what its solution says.
     private readonly int[] _starts;
+    // By state in that order: all that its solution says, and what tests read of it, which is a tenth.
+    private readonly (string Quantity, string Id)[][] _everything, _read;
     private readonly Placed[] _placed;
     private readonly (int[] Tests, (string Plus, string Minus)[] Pairs)[] _pairs;
     // By part: its place in the network; and all parts.
@@ -50,6 +52,9 @@ public sealed class SampledCircuit
         _comparisons = [.. _rules.Select(rules => rules.SelectMany(r => r.Comparisons).ToArray())];
         _volts = Slots.Find(VehicleSetting.Volts, null) ?? -1;
         _pairs = [.. _order.Select(Pairs)];
+        var read = Read();
+        _everything = [.. _order.Select(s => Slots.Asked(s.Id))];
+        _read = [.. _order.Select(s => Slots.Asked(s.Id, read))];
     }
 
     /// <summary>Where quantities stand in a row.</summary>
@@ -85,7 +90,7 @@ public sealed class SampledCircuit
             for (var s = 0; s < _order.Length; s++)
             {
                 (prepared.States[s].Blown, prepared.States[s].Known.Fault) = (blown = [.. blown], null);
-                prepared.States[s].Borne = Solve(row, s, prepared.States[s], blown, blowsAt, true);
+                prepared.States[s].Borne = Solve(row, s, prepared, blown, blowsAt, true);
             }
 
             return true;
@@ -120,7 +125,7 @@ public sealed class SampledCircuit
                 if (state.Differs || state.Borne > blowsAt || s > 0 && !blown.AsSpan().SequenceEqual(prepared.States[s - 1].Blown))
                 {
                     state.Known.Fault = fault;
-                    borne = Math.Max(borne, Solve(row, s, state, blown, blowsAt, false));
+                    borne = Math.Max(borne, Solve(row, s, prepared, blown, blowsAt, false));
                 }
                 else
                 {
@@ -189,11 +194,12 @@ public sealed class SampledCircuit
     }
 
     // Tells the greatest share of its rating that a fuse bore.
-    private double Solve(double[] row, int state, PreparedState prepared, bool[] blown, double blowsAt, bool learn)
+    private double Solve(double[] row, int state, PreparedCircuit circuit, bool[] blown, double blowsAt, bool learn)
     {
+        var prepared = circuit.States[state];
         var probes = prepared.Probes;
         var solution = Solver.Solve(prepared.Circuit, prepared.Known, blown, blowsAt, learn);
-        Slots.Write(row, _starts[state], solution);
+        Slots.Write(row, _starts[state], solution, circuit.ForTests ? _read[state] : _everything[state]);
         var tests = _pairs[state].Tests;
         if (tests.Length > 0)
         {
@@ -301,6 +307,13 @@ public sealed class SampledCircuit
         margins[^1] = -before;
     }
 
+    // The slots that tests read, and which fuses are blown.
+    private HashSet<int> Read() =>
+    [
+        .. Slots.Fuses(), .. _placed.SelectMany(p => new[] { p.PlusSlot, p.MinusSlot, p.CurrentSlot }),
+        .. _system.Tests.SelectMany(t => t.Rules.Select(r => r.When).Append(t.Value)).OfType<Formula>().SelectMany(f => f.Uses.Concat(f.UsesGood)),
+    ];
+
     private static int[] ChoicesOf(FaultTest test)
     {
         int Choice(string id) => test.Choices.TakeWhile(c => !c.Id.Equals(id, StringComparison.OrdinalIgnoreCase)).Count();
@@ -355,6 +368,9 @@ public sealed class SampledCircuit
 /// </summary>
 public sealed class PreparedCircuit
 {
+    /// <summary>Whether only what tests read, and which fuses are blown, is written into the samples' rows.</summary>
+    public bool ForTests { get; init; }
+
     // In the order in which states are solved.
     internal PreparedState[] States { get; set; } = [];
 

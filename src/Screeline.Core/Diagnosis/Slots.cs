@@ -84,9 +84,17 @@ public sealed class Slots
     /// <summary>Where what a solution says of a state begins.</summary>
     public int Start(string state) => _stateStart + _states[state] * _results.Count;
 
+    /// <summary>What a solution of a state is asked: all of it, or blanks for what does not stand in some slots.</summary>
+    public (string Quantity, string Id)[] Asked(string state, IReadOnlySet<int>? only = null)
+    {
+        var start = Start(state);
+        return [.. _told.Select((told, i) => only is null || only.Contains(start + i) ? told : ("", ""))];
+    }
+
     /// <summary>Writes what a solution says into a sample's row.</summary>
     /// <param name="row">The row.</param>
     /// <param name="start">Where that of its state begins (<see cref="Start"/>).</param>
     /// <param name="solution">The solution.</param>
-    public void Write(double[] row, int start, Solution solution) => solution.Tell(_told, row.AsSpan(start, _results.Count));
+    /// <param name="asked">What it is asked (<see cref="Asked"/>), the same array each time.</param>
+    public void Write(double[] row, int start, Solution solution, (string Quantity, string Id)[] asked) => solution.Tell(asked, row.AsSpan(start, _results.Count));
 }
