@@ -44,6 +44,10 @@ public sealed partial class CircuitTests
             [new Resistor("high", "plus", "hi2", 0.1), new Resistor("lo-leak", "lo2", "0", 1e10), new TwoBrushMotor("m2", "lo2", "hi2", "0", 0.95, 0.8, 0.034, 0.024, new MechanicalLoad(0.075, 0.00012))]),
             [s => s.Voltage("lo"), s => s.Voltage("hi"), s => s.Current("m"), s => s.Voltage("hi2"), s => s.Current("high"), s => s.Voltage("lo2")]),
         ["18-source-at-its-limit"] = (Of(Battery(12.4, 0.012), [new RegulatedSource("alternator", "out", "0", 14.4, 70), new Resistor("cable", "out", "plus", 0.002), new Resistor("load", "plus", "0", 0.11)]), [s => s.Voltage("out"), s => s.Voltage("plus")]),
+        ["19-charge-lamp-dark"] = (Of(Battery(12.4, 0.012), [new RegulatedSource("alternator", "out", "0", 14.4, 70), new Resistor("cable", "out", "plus", 0.002), new Resistor("load", "plus", "0", 0.6)],
+            [new Lamp("lamp", "plus", "field", 12, 2.4), new Resistor("trio", "out", "field", 0.3), new Resistor("rotor", "field", "0", 3.6)],
+            [new Lamp("second", "plus", "brush", 12, 2.4), new Resistor("worn", "brush", "0", 9000)]),
+            [s => s.Voltage("plus"), s => s.Between("plus", "field"), s => s.Between("plus", "brush")]),
         ["16-two-grounds"] = (Of(Battery(), [new Resistor("cable", "plus", "main", 0.0012), new Resistor("m", "main", "block", 0.03), new Resistor("strap", "block", "0", 0.025), new Resistor("second", "block", "body", 0.004), new Resistor("third", "body", "0", 0.003)]), [s => s.Voltage("main"), s => s.Voltage("block"), s => s.Voltage("body")]),
     };
 

@@ -93,6 +93,37 @@ public sealed class SystemTests
         }
     }
 
+    /// <summary>A table's circuits tell only what tests read: every test reads of them what it reads where everything is told.</summary>
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void Every_test_reads_the_same_where_only_what_tests_read_is_told(string family)
+    {
+        var system = JobStory.Library.System(family)!;
+        var (circuit, all, some, random) = (new SampledCircuit(system), new PreparedCircuit(), new PreparedCircuit { ForTests = true }, new Random(7));
+        for (var i = 0; i < 40; i++)
+        {
+            double[] places = [.. system.Parameters.Select(_ => random.NextDouble())];
+            double[] Of(Fault fault) => Draw(system, circuit, VehicleSetting.Usual.With("volts", 12), fault, places);
+            var fault = system.Faults[random.Next(system.Faults.Count)];
+            var (good, bad, goodSome, badSome) = (Of(system.Faults[0]), Of(fault), Of(system.Faults[0]), Of(fault));
+            Assert.True(circuit.TrySolve(good, all) && circuit.TrySolve(bad, all) && circuit.TrySolve(goodSome, some) && circuit.TrySolve(badSome, some));
+            Assert.NotEqual(bad, badSome);
+            for (var t = 0; t < system.Tests.Count; t++)
+            {
+                if (system.Tests[t].Unit is not null)
+                {
+                    Assert.Equal(circuit.Number(t, bad, good), circuit.Number(t, badSome, goodSome));
+                }
+                else if (system.Tests[t].Measure != Measure.Attempts)
+                {
+                    Assert.Equal(circuit.Answer(t, bad, good), circuit.Answer(t, badSome, goodSome));
+                }
+            }
+
+            Assert.All(circuit.Slots.Fuses(), slot => Assert.Equal(bad[slot], badSome[slot]));
+        }
+    }
+
     /// <summary>
     /// A fault that is put into a solved vehicle reads what a vehicle that always had it reads, though its search begins where that of
     /// the last vehicle with it ended, and the next one finds the vehicle sound again; without a fault everything reads as before.
