@@ -21,8 +21,10 @@ public static class Solver
     private const double Balanced = 1e-11;
 
     // Share of the voltages that may be left to go.
-    private const double Much = 0.5;
     private const double Near = 1e-8;
+
+    // A step that leaves more than this share of the imbalance does little.
+    private const double Little = 0.5;
 
     /// <summary>Solves a circuit.</summary>
     /// <param name="network">The circuit.</param>
@@ -205,10 +207,10 @@ public static class Solver
                 break;
             }
 
-            // Half the step until the currents balance better; at first a long way off, no more than 5 V at a time.
-            // A search that goes to and fro between two sides of a kink gets there in shorter steps.
-            var toBend = double.NaN;
-            var (scale, v, trial, before) = (Math.Min(step < 60 ? 1 : step < 150 ? 0.5 : 0.2, 5 / Math.Max(1e-300, most)), room.Voltages, room.Trial, norm);
+            // At first a long way off, no more than 5 V at a time. A step that makes little difference ends at the first bend on its way;
+            // then half of it until the currents balance better. A search that goes to and fro between two sides of a kink gets there
+            // in shorter steps.
+            var (scale, v, trial, before, looked) = (Math.Min(step < 60 ? 1 : step < 150 ? 0.5 : 0.2, 5 / Math.Max(1e-300, most)), room.Voltages, room.Trial, norm, false);
             while (true)
             {
                 for (var i = 0; i < n; i++)
@@ -218,18 +220,18 @@ public static class Solver
 
                 circuit.Assemble(trial);
                 norm = Norm(residual);
-                if (norm <= before * (scale == toBend ? 1 : scale == 1 ? Much : 1 - 1e-4 * scale) || scale < 1e-4 || norm < 1e-12)
+                if (!looked && norm > Little * before && circuit.ToBend(v, delta) is var bend && bend < scale)
+                {
+                    (scale, looked) = (bend, true);
+                    continue;
+                }
+
+                if (norm <= before * (1 - 1e-4 * scale) || scale < 1e-4 || norm < 1e-12)
                 {
                     break;
                 }
 
-                if (double.IsNaN(toBend) && (toBend = circuit.ToBend(v, delta)) < scale)
-                {
-                    scale = toBend;
-                    continue;
-                }
-
-                scale /= 2;
+                (scale, looked) = (scale / 2, true);
             }
 
             // A whole step leaves as much of itself as of what was out of balance. A tenth of a microvolt in 12 V is near enough.
