@@ -41,6 +41,8 @@ public sealed class Beliefs
     // By fault, density and how many observations are weighed.
     private readonly Explanation[][][][] _stages;
     private readonly double[]?[] _without;
+    // By fault: the explanations that carry weight in what is still to come.
+    private readonly Explanation[][] _likely;
     private readonly double _whole;
     // For a fault that comes and goes: the chances by place that it shows and that it does not, cold and hot.
     private readonly (double[] Cold, double[] NotCold, double[] Hot, double[] NotHot)?[] _shows;
@@ -64,6 +66,7 @@ public sealed class Beliefs
         _whole = masses.Sum();
         ByFault = [.. masses.Select(m => m / _whole)];
         ByRepair = RepairSum(ByFault);
+        _likely = [.. _stages.Select((densities, f) => densities.SelectMany(d => d[^1]).Where(e => e.Mass > 1e-3 * ByFault[f] * _whole && e.Mass > 1e-7 * _whole).ToArray())];
     }
 
     /// <summary>The table.</summary>
@@ -258,15 +261,15 @@ public sealed class Beliefs
     // An answer that was told.
     private void Told(int fault, Explanation e, Observation o, List<Explanation> next)
     {
-        var test = Table.System.Tests[o.Test];
+        var (test, single) = (Table.System.Tests[o.Test], o.Answers.Count == 1 ? o.Answers[0] : (int?)null);
         foreach (var (variable, shows) in Ways(fault, test, Table.FirstMargin[o.Test]))
         {
             var own = variable < Table.Variables;
             var chances = Answers(fault, e, o.Test, own);
             // Two behaviours of one kind: now this was heard, now that.
-            var chance = o.Answers.Average(a => chances[a]);
+            var chance = single is { } answer ? chances[answer] : o.Answers.Average(a => chances[a]);
             var told = e.Times(chance, shows);
-            next.Add(o.Answers.Count == 1 && !IsByChance(own ? fault : 0, test) ? Known(told, variable + o.Answers[0], chance) : told);
+            next.Add(single is { } heard && !IsByChance(own ? fault : 0, test) ? Known(told, variable + heard, chance) : told);
         }
     }
 
@@ -281,8 +284,14 @@ public sealed class Beliefs
     // What a variable is, given all that an explanation has read: the row it adds to the factor, its mean and its variance.
     private static (double[] Row, double Mean, double Variance) Given(Explanation e, int variable, double error)
     {
-        var density = e.Density;
         var row = new double[e.Read.Length];
+        var (mean, variance) = Given(e, variable, error, row);
+        return (row, mean, variance);
+    }
+
+    private static (double Mean, double Variance) Given(Explanation e, int variable, double error, Span<double> row)
+    {
+        var density = e.Density;
         var (mean, variance) = (density.Mean(variable), density.Covariance(variable, variable) + error);
         for (var m = 0; m < row.Length; m++)
         {
@@ -298,10 +307,16 @@ public sealed class Beliefs
             variance -= row[m] * row[m];
         }
 
-        return (row, mean, Math.Max(variance, Math.Max(error / 2, 1e-8)));
+        return (mean, Math.Max(variance, Math.Max(error / 2, 1e-8)));
     }
 
-    private static (double Mean, double Sigma) Of(Explanation e, int variable, double error) => Given(e, variable, error) is var (_, mean, variance) ? (mean, Math.Sqrt(variance)) : default;
+    private static (double Mean, double Sigma) Of(Explanation e, int variable, double error)
+    {
+        // Asked for every test still to do: no room is taken for a row that nobody wants.
+        var count = e.Read.Length;
+        var (mean, variance) = Given(e, variable, error, count <= 64 ? stackalloc double[count] : new double[count]);
+        return (mean, Math.Sqrt(variance));
+    }
 
     // The chance that each answer's margin is above zero, and last that none is decided; they sum to 1.
     private double[] Margins(Explanation e, int test, int from)
@@ -313,8 +328,13 @@ public sealed class Beliefs
             chances[a] = Normal(mean / sigma);
         }
 
-        var sum = chances.Sum();
-        return [.. chances.Select(c => c / Math.Max(1e-300, sum))];
+        var sum = Math.Max(1e-300, chances.Sum());
+        for (var a = 0; a < chances.Length; a++)
+        {
+            chances[a] /= sum;
+        }
+
+        return chances;
     }
 
     // The chance that each answer is heard, while the fault shows or while it does not.
@@ -329,7 +349,13 @@ public sealed class Beliefs
         }
 
         var margins = Margins(e, test, own ? 0 : Table.Variables);
-        return [.. chances.Select((c, a) => (1 - Reading.Misheard) * margins[a] + (1 - margins[^1]) * Reading.Misheard / chances.Length + margins[^1] * c)];
+        var heard = new double[chances.Length];
+        for (var a = 0; a < heard.Length; a++)
+        {
+            heard[a] = (1 - Reading.Misheard) * margins[a] + (1 - margins[^1]) * Reading.Misheard / heard.Length + margins[^1] * chances[a];
+        }
+
+        return heard;
     }
 
     // A margin that is known to be above zero, as far as the answer was not heard wrong: like a reading of it with such an error that
@@ -356,7 +382,7 @@ public sealed class Beliefs
         {
             if (Table.RepairOf[f] == repair)
             {
-                foreach (var e in Likely(f))
+                foreach (var e in _likely[f])
                 {
                     (sum, mass) = (sum + e.Mass * value(f, e), mass + e.Mass);
                 }
@@ -366,16 +392,13 @@ public sealed class Beliefs
         return mass > 0 ? sum / mass : 0;
     }
 
-    // The explanations that carry weight in what is still to come.
-    private IEnumerable<Explanation> Likely(int fault) => _stages[fault].SelectMany(d => d[^1]).Where(e => e.Mass > 1e-3 * ByFault[fault] * _whole && e.Mass > 1e-7 * _whole);
-
     private double[,] AnswerOutcomes(int test)
     {
         var t = Table.System.Tests[test];
         var joint = new double[Table.System.Repairs.Count, t.Choices.Count];
         for (var f = 0; f < Priors.Count; f++)
         {
-            foreach (var e in Likely(f))
+            foreach (var e in _likely[f])
             {
                 for (var a = 0; a < t.Choices.Count && t.Measure == Measure.Attempts; a++)
                 {
@@ -407,7 +430,7 @@ public sealed class Beliefs
         var parts = new List<(int Repair, double Mass, double Mean, double Sigma)>();
         for (var f = 0; f < Priors.Count; f++)
         {
-            foreach (var e in Likely(f))
+            foreach (var e in _likely[f])
             {
                 foreach (var (variable, shows) in Ways(f, Table.System.Tests[test], test))
                 {
