@@ -20,6 +20,8 @@ internal sealed class Browser : IDisposable
         var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
         service.SuppressInitialDiagnosticInformation = true;
         _driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(60));
+        // How long a script takes beside other tests is not what is tested.
+        _driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromMinutes(2);
         _driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new() { ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = width < 800 });
         _driver.Navigate().GoToUrl(new Uri(_address, "/health/live"));
         if (person is not null)
