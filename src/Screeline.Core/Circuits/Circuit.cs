@@ -1,4 +1,4 @@
-using MathNet.Numerics.Providers.LinearAlgebra;
+using static Screeline.Core.Circuits.StarMesh;
 
 namespace Screeline.Core.Circuits;
 
@@ -8,16 +8,13 @@ namespace Screeline.Core.Circuits;
 /// </summary>
 internal sealed class Circuit
 {
-    // A.
-    private const double Alike = 1e-7;
-
     private readonly Dictionary<string, int> _index = new(StringComparer.Ordinal) { [Network.Ground] = StarMesh.Ground };
     private readonly Dictionary<string, Branch> _branches = new(StringComparer.Ordinal);
-    private readonly Dictionary<string, Part> _parts = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, BentPart> _parts = new(StringComparer.Ordinal);
     // What the network's elements, coils, contacts and fuses are here, in its order.
     private readonly List<object> _elements = [];
     private readonly List<Branch> _coils = [], _contacts = [], _fuses = [];
-    private readonly Part[] _bent;
+    private readonly BentPart[] _bent;
     private readonly Relay[] _relays;
     private readonly Fuse[] _rated;
     private readonly StarMesh _mesh;
@@ -28,7 +25,7 @@ internal sealed class Circuit
         foreach (var element in network.Elements)
         {
             var places = element.Nodes.Select(Place).ToArray();
-            _elements.Add(element.Ohmic is null ? Add(_parts, element.Id, new Part(element, places)) : Add(_branches, element.Id, new Branch(places[0], places[1])));
+            _elements.Add(element.Ohmic is null ? Add(_parts, element.Id, new BentPart(element, places)) : Add(_branches, element.Id, new Branch(places[0], places[1])));
         }
 
         foreach (var relay in network.Relays)
@@ -131,7 +128,7 @@ internal sealed class Circuit
                 _rated[place] = fuse;
                 return true;
             default:
-                var (part, element) = ((Part)_elements[place], (Element)values.Made!);
+                var (part, element) = ((BentPart)_elements[place], (Element)values.Made!);
                 if (part.Element.Equals(element))
                 {
                     return false;
@@ -161,12 +158,12 @@ internal sealed class Circuit
 
             if (_elements[place] is Branch branch)
             {
-                if (!(Math.Abs((branch.Siemens - before.Siemens) * Across(branch, v) - (branch.Driven - before.Driven)) < Alike))
+                if (!(Math.Abs((branch.Siemens - before.Siemens) * Across(branch, v) - (branch.Driven - before.Driven)) < BentPart.Alike))
                 {
                     return false;
                 }
             }
-            else if (!((Part)_elements[place]).IsAlike((Element)before.Made!, v))
+            else if (!((BentPart)_elements[place]).IsAlike((Element)before.Made!, v))
             {
                 return false;
             }
@@ -253,25 +250,13 @@ internal sealed class Circuit
     /// <param name="step">The step.</param>
     public double ToBend(double[] v, double[] step)
     {
-        const double Beyond = 1e-6;
-        var least = 1.0;
+        var share = 1.0;
         foreach (var part in _bent)
         {
-            if (part.Two?.Bends is { } bends)
-            {
-                var (from, way) = (At(v, part.Places[0]) - At(v, part.Places[1]), At(step, part.Places[0]) - At(step, part.Places[1]));
-                foreach (var bend in (ReadOnlySpan<double>)[bends.First, bends.Second])
-                {
-                    var share = (bend - from + Math.Sign(way) * Beyond) / way;
-                    if (share > 0 && share < least && (bend - from) * way >= 0)
-                    {
-                        least = share;
-                    }
-                }
-            }
+            share = Math.Min(share, part.ToBend(v, step));
         }
 
-        return least;
+        return share;
     }
 
     /// <summary>Works out the voltages of all nodes from those of the kept ones.</summary>
@@ -407,8 +392,6 @@ internal sealed class Circuit
 
     private static double Across(Branch branch, double[] v) => At(v, branch.From) - At(v, branch.To);
 
-    private static double At(double[] v, int node) => node == StarMesh.Ground ? 0 : v[node];
-
     private int Place(string node)
     {
         if (!_index.TryGetValue(node, out var place))
@@ -431,152 +414,8 @@ internal sealed class Circuit
     }
 
     // Quantities that are told, each kind with the places where they are wanted; what is not there is nothing.
-    private sealed record Told((string Quantity, string Id)[] Quantities, List<(int At, int Node)> Voltages, List<(int At, Branch Branch)> Currents, List<(int At, Part Part)> PartCurrents, List<(int At, Part Motor)> Speeds, List<(int At, int Relay)> Pulled, List<(int At, int Relay)> Restless, List<(int At, int Fuse)> Blown);
-
-    // An element that is not ohmic, with its nodes.
-    private sealed class Part(Element element, int[] nodes)
-    {
-        private readonly double[] _voltages = new double[nodes.Length];
-        private readonly double[] _currents = new double[nodes.Length];
-
-        public Element Element
-        {
-            get;
-            set
-            {
-                field = value;
-                Two = value as TwoTerminal;
-            }
-        } = element;
-
-        // The same, where it has two terminals.
-        public TwoTerminal? Two { get; private set; } = element as TwoTerminal;
-
-        public int[] Nodes => nodes;
-
-        // The nodes' places among those a mesh keeps.
-        public int[] Places { get; set; } = [];
-
-        // Row after row.
-        public double[] Conductances { get; } = new double[nodes.Length * nodes.Length];
-
-        // The voltages are those of the nodes a mesh kept, by their places, or of all.
-        public double[] Evaluate(double[] v, int[] places)
-        {
-            for (var i = 0; i < places.Length; i++)
-            {
-                _voltages[i] = At(v, places[i]);
-            }
-
-            Element.Evaluate(_voltages, _currents, Conductances);
-            return _currents;
-        }
-
-        // The current into its first node, by the voltages of all nodes.
-        public double Current(double[] v) => Two?.At(At(v, nodes[0]) - At(v, nodes[1])).Current ?? Evaluate(v, nodes)[0];
-
-        // Whether another element in its place would carry what it does, by the voltages of all nodes.
-        public bool IsAlike(Element other, double[] v)
-        {
-            double[] own = [.. Evaluate(v, nodes)];
-            other.Evaluate(_voltages, _currents, Conductances);
-            for (var i = 0; i < own.Length; i++)
-            {
-                if (!(Math.Abs(own[i] - _currents[i]) < Alike))
-                {
-                    return false;
-                }
-            }
-
-            return true;
-        }
-
-        // The speed of a motor, by the voltages of all nodes.
-        public double Speed(double[] v) => Element switch
-        {
-            MagnetMotor m => m.Speed(At(v, nodes[0]) - At(v, nodes[1])),
-            SeriesMotor s => s.Speed(At(v, nodes[0]) - At(v, nodes[1])),
-            TwoBrushMotor t => t.Speed(At(v, nodes[0]) - At(v, nodes[2]), At(v, nodes[1]) - At(v, nodes[2])),
-            _ => 0,
-        };
-    }
+    private sealed record Told((string Quantity, string Id)[] Quantities, List<(int At, int Node)> Voltages, List<(int At, Branch Branch)> Currents, List<(int At, BentPart Part)> PartCurrents, List<(int At, BentPart Motor)> Speeds, List<(int At, int Relay)> Pulled, List<(int At, int Relay)> Restless, List<(int At, int Fuse)> Blown);
 }
 
 /// <summary>Values of a part of a circuit: of an ohmic one its conductance (S) and what it drives out of its first node (A); else the element, relay or fuse.</summary>
 internal readonly record struct PartValues(double Siemens, double Driven, object? Made = null);
-
-/// <summary>Arrays of Newton's method for a number of nodes.</summary>
-internal sealed class NewtonRoom(int nodes)
-{
-    private readonly double[] _at = new double[nodes];
-    // The Jacobian that was factored last, and its factors.
-    private readonly double[] _factored = new double[nodes * nodes], _factors = new double[nodes * nodes];
-    private readonly int[] _pivots = new int[nodes];
-    private bool _isAssembled;
-
-    /// <summary>Where the search is.</summary>
-    public double[] Voltages { get; private set; } = new double[nodes];
-
-    /// <summary>Where it looks next.</summary>
-    public double[] Trial { get; private set; } = new double[nodes];
-
-    /// <summary>How many steps before the last one.</summary>
-    public int Steps { get; set; }
-
-    /// <summary>Goes there.</summary>
-    public void Step() => (Voltages, Trial) = (Trial, Voltages);
-
-    /// <summary>How far currents are from balance.</summary>
-    public double[] Residual { get; } = new double[nodes];
-
-    public double[] Delta { get; } = new double[nodes];
-
-    /// <summary>How that changes with each voltage, by columns.</summary>
-    public double[] Jacobian { get; } = new double[nodes * nodes];
-
-    /// <summary>Tells where residual and Jacobian are assembled.</summary>
-    public void Assembled(double[] at)
-    {
-        at.CopyTo(_at, 0);
-        _isAssembled = true;
-    }
-
-    /// <summary>Whether the Jacobian is there, for these voltages.</summary>
-    public bool IsAssembledAt(double[] voltages) => _isAssembled && _at.AsSpan().SequenceEqual(voltages);
-
-    /// <summary>Solves the Jacobian for so many right sides, one after the other.</summary>
-    public void Solve(int sides, double[] right)
-    {
-        if (nodes == 0)
-        {
-            return;
-        }
-
-        // Where a motor stands all is straight lines, and it is the same from step to step.
-        var provider = LinearAlgebraControl.Provider;
-        if (!Jacobian.AsSpan().SequenceEqual(_factored))
-        {
-            Jacobian.CopyTo(_factored, 0);
-            Jacobian.CopyTo(_factors, 0);
-            provider.LUFactor(_factors, nodes, _pivots);
-        }
-
-        provider.LUSolveFactored(sides, _factors, nodes, _pivots, right);
-    }
-}
-
-/// <summary>Instruments between pairs of nodes: what each sees behind it (ohm), and arrays to work that out.</summary>
-internal sealed class Probes((int From, int To, int[] Between)[] pairs, int kept, int all)
-{
-    public (int From, int To, int[] Between)[] Pairs => pairs;
-
-    public double[] Ohms { get; } = new double[pairs.Length];
-
-    /// <summary>What each drives at the kept nodes, A.</summary>
-    public double[] Kept { get; } = new double[kept * pairs.Length];
-
-    /// <summary>The voltages that this makes there.</summary>
-    public double[] Volts { get; } = new double[kept * pairs.Length];
-
-    public double[] Driven { get; } = new double[all];
-}

@@ -23,6 +23,9 @@ internal sealed class StarMesh
 {
     public const int Ground = -1;
 
+    /// <summary>The voltage of a node, of all or of kept ones; ground's is nought.</summary>
+    public static double At(double[] v, int node) => node == Ground ? 0 : v[node];
+
     private readonly Branch[] _branches;
     // By branch: the conductance between its nodes that it adds to; −1 when one of them is ground or both are the same.
     private readonly int[] _edges;
