@@ -8,7 +8,8 @@ internal sealed class BentPart(Element element, int[] nodes)
     /// <summary>Currents that differ by less are alike, A.</summary>
     public const double Alike = 1e-7;
 
-    // So far behind a bend is the other side of it, V.
+    // So far behind a bend is the other side of it, V: more than a search ends with at any voltage of a vehicle, so that a step which
+    // only crosses a bend never ends one.
     private const double Beyond = 1e-6;
 
     private readonly double[] _voltages = new double[nodes.Length];
