@@ -77,6 +77,22 @@ public sealed class JobTests
         Assert.Contains(reason, dispute.Reason, StringComparison.Ordinal);
     }
 
+    /// <summary>What failed proves the repairs of its own part and of no other; four things shown prove the motor alone.</summary>
+    [Fact]
+    public void A_failed_ground_proves_no_fuse_no_relay_and_no_engine()
+    {
+        var ground = new JobStory().Noted();
+        ground.Say(new ReadingTaken("battery-cranking", new Figure(11.8m, Units.Volt), null));
+        ground.Say(new ReadingTaken("ground-drop-cranking", new Figure(1.6m, Units.Volt), null));
+        Assert.Equal(["ground-path"], Proven(ground.Job));
+        var noted = new JobStory().Noted();
+        Assert.DoesNotContain("starter", Proven(noted.Job));
+        Assert.Equal(["nothing", "starter"], Proven(new JobStory().Proven().Job));
+    }
+
+    private static IEnumerable<string> Proven(Job job) =>
+        job.System.Repairs.Where(r => JobRules.OutOfOrder(job, new DecisionMade(DecisionAct.Proven, r.Title, "x", r.Id), DateTimeOffset.Now) is null).Select(r => r.Id);
+
     [Fact]
     public void A_failed_check_holds_the_gate()
     {

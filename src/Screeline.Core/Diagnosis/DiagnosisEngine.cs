@@ -277,12 +277,7 @@ public sealed class DiagnosisEngine(FaultTable table)
         return best.Value < 0 ? "Because it could still turn the belief." : $"Because it tells {best.One} from {best.Other}.";
     }
 
-    private static bool IsProven(Finding proof, Repair repair, double probability) => probability >= ProvenAt && repair switch
-    {
-        { Part: { } part } => proof[part].State == ProofState.Failed,
-        { Nothing: true } => proof.Proof.All(l => l.State != ProofState.Failed),
-        _ => proof.Verdict == FindVerdict.MotorProven,
-    };
+    private static bool IsProven(Finding proof, Repair repair, double probability) => probability >= ProvenAt && proof.Proves(repair);
 
     private MoneyDecision Decide(Inquiry inquiry, Beliefs beliefs, Finding proof, List<RepairBelief> repairs, List<Candidate> candidates)
     {

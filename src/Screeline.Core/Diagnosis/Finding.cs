@@ -111,4 +111,15 @@ public sealed record Finding(IReadOnlyList<ProofLine> Proof, FindVerdict Verdict
 {
     /// <summary>One line of the proof.</summary>
     public ProofLine this[ProofPart part] => Proof[(int)part];
+
+    /// <summary>
+    /// Whether these readings prove a repair: of a motor all four parts are shown; of anything else its own part has failed, not some other;
+    /// that nothing is wrong, when no part has failed.
+    /// </summary>
+    public bool Proves(Repair repair) => repair switch
+    {
+        { Part: { } part } => this[part].State == ProofState.Failed,
+        { Nothing: true } => Proof.All(l => l.State != ProofState.Failed),
+        _ => Verdict == FindVerdict.MotorProven,
+    };
 }

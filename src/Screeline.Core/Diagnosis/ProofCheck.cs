@@ -16,6 +16,8 @@ public sealed record ProofCheck : Question
     public required ProofMoment Moment { get; init; }
     /// <summary>The test of Find whose reading stands beside it as "before", or null.</summary>
     public string? BeforeTest { get; init; }
+    /// <summary>The operations of a job that it follows from: what they unplugged works, what they took the power from is restored. Empty for a family's own.</summary>
+    public IReadOnlyList<string> FollowsFrom { get; init; } = [];
     /// <summary>Who sets the limit: a standard, the maker, or common practice.</summary>
     public required string LimitBy { get; init; }
 }

@@ -1,4 +1,5 @@
 using Screeline.Core.Access;
+using Screeline.Core.Diagnosis;
 
 namespace Screeline.Core.Jobs;
 
@@ -9,34 +10,100 @@ public sealed partial class Job
 
     // To a step: its tick goes, with those of whatever must be open for it and of the steps that came after any of these; the
     // rest of the way back stays as it is. To Find: the decision and the way go, readings stay, and what is open stays open.
+    // What hung on a tick goes with it: the job then asks for what it would ask for had it never come so far.
     private void GoBack(Entry entry, SentBack p)
     {
         _sentBacks.Add(new(entry, p));
         if (p.Step is { } step && Map is not null)
         {
-            foreach (var id in AgainFrom(step))
+            var again = AgainFrom(step);
+            if (Map.Targets.FirstOrDefault(t => t.Id == Route?.Payload.Target)?.Operation is { } target && again.Contains(target))
             {
-                _refitted.Remove(id);
+                // What is said to have gone over once the part was in: it is out again, look at it again.
+                var closed = _refitted[target].Entry.Position;
+                _carried.Where(c => c.Value > closed).ToList().ForEach(c => _carried.Remove(c.Key));
             }
 
+            foreach (var id in again)
+            {
+                ForgetClosing(id);
+                TakeToolsOut(id);
+            }
+
+            ForgetProofs(again);
             return;
         }
 
-        Decision = null;
         foreach (var id in _refitted.Keys.ToList())
         {
-            _refitted.Remove(id);
-            _removed.Remove(id);
+            ForgetClosing(id);
+            ForgetOpening(id);
         }
 
         if (OpenOperations == 0)
         {
-            _removed.Clear();
+            _removed.Keys.ToList().ForEach(ForgetOpening);
         }
 
+        // A count of the way back that was not finished; the pieces of the next part go over anew.
+        _counted.Keys.Where(k => k.Item1 == WorkPhase.Refit).ToList().ForEach(k => _counted.Remove(k));
+        _carried.Clear();
         // The proofs were of what was done; what is done next is proved anew.
         _proofs.Clear();
-        Route = null;
+        (Decision, Route) = (null, null);
+    }
+
+    // What hangs on an action of the way back: its count, what was found and tightened in it, its waits, its setting, who answered for it.
+    private void ForgetClosing(string id)
+    {
+        _refitted.Remove(id);
+        _counted.Keys.Where(k => k.Item1 == WorkPhase.Refit && k.Item2 == id).ToList().ForEach(k => _counted.Remove(k));
+        _torques.RemoveAll(t => t.Payload.Step == id);
+        _foundInCount.RemoveAll(f => f.During == WorkPhase.Refit && f.Found.Step == id);
+        _settings.RemoveAll(s => s.Payload.Step == id);
+        _signed.Keys.Where(k => k.StartsWith(id + "/", StringComparison.Ordinal)).ToList().ForEach(k => _signed.Remove(k));
+        if (Map?.Step(id) is not null)
+        {
+            _timers.RemoveAll(t => t.Payload.Step == id);
+            // What was put in for this step and is out again is put in anew; what is still in goes on being asked for.
+            _toolsLeft.RemoveAll(t => t.Payload.Step == id && _toolsBack.ContainsKey(t.Payload.Tool));
+        }
+    }
+
+    // It is open again: so are its stands underneath, its key in the engine.
+    private void TakeToolsOut(string id)
+    {
+        foreach (var (tool, _) in ToolsLeft.Where(t => t.Operation == id))
+        {
+            _toolsBack.Remove(tool);
+        }
+    }
+
+    // It is as closed as if it had never been opened; a tool that nobody told back goes on being asked for.
+    private void ForgetOpening(string id)
+    {
+        var left = Map!.Operation(id)?.Leaves.Where(tool => !_toolsBack.ContainsKey(tool)).ToList() ?? [];
+        _toolsLeft.RemoveAll(t => t.Payload.Step == id && _toolsBack.ContainsKey(t.Payload.Tool));
+        if (_removed.Remove(id, out var tick))
+        {
+            _toolsLeft.AddRange(left.Select(tool => new Kept<ToolLeft>(tick.Entry, new ToolLeft(tool, null, id))));
+        }
+
+        _counted.Keys.Where(k => k.Item2 == id).ToList().ForEach(k => _counted.Remove(k));
+        _foundInCount.RemoveAll(f => f.Found.Step == id);
+        _extras.RemoveAll(x => x.Payload.Step == id);
+        _timers.RemoveAll(t => t.Payload.Step == id);
+    }
+
+    // What was shown while it was closed: the end of the proof, the checks of the gates, what follows from what is open again.
+    private void ForgetProofs(IReadOnlySet<string> again)
+    {
+        var gates = again.SelectMany(id => Map!.Step(id)?.Checks ?? []).ToHashSet(StringComparer.Ordinal);
+        bool Stands(ProofCheck check) => check.Moment == ProofMoment.BeforeCovers || (check.FollowsFrom.Count > 0 && !check.FollowsFrom.Any(again.Contains));
+        foreach (var id in _proofs.Keys.Where(id => gates.Contains(id) || Check(id) is not { } check || !Stands(check)).ToList())
+        {
+            _proofs.Remove(id);
+        }
     }
 
     /// <summary>The actions of the way back that have to be done again when a step is: itself, what must be open for it, and what came after those.</summary>

@@ -16,11 +16,15 @@ public sealed partial class Job
     private readonly List<Kept<PictureTaken>> _pictures = [];
     private readonly Dictionary<Guid, IReadOnlyList<Pin>> _pins = [];
     private readonly Dictionary<string, Kept<PartCompared>> _compared = new(StringComparer.Ordinal);
-    private readonly HashSet<string> _carried = new(StringComparer.Ordinal);
+    // By the position of the entry that said it first.
+    private readonly Dictionary<string, int> _carried = new(StringComparer.Ordinal);
     private readonly List<Kept<ToolLeft>> _toolsLeft = [];
     private readonly List<Kept<LeftOverFound>> _leftOvers = [];
     private readonly Dictionary<Guid, LeftOverSettled> _settled = [];
-    private readonly HashSet<string> _signed = new(StringComparer.Ordinal);
+    // Who answered for which difference.
+    private readonly Dictionary<string, Kept<DifferenceSigned>> _signed = new(StringComparer.Ordinal);
+    // What was found in the openings that the count is of; what was found in an earlier one has gone back with it.
+    private readonly List<(FastenerFound Found, WorkPhase During)> _foundInCount = [];
 
     /// <summary>Fasteners found that the map does not know.</summary>
     public IReadOnlyList<Kept<ExtraFound>> Extras => _extras;
@@ -39,7 +43,7 @@ public sealed partial class Job
     /// <summary>Points at which old and new were compared.</summary>
     public IReadOnlyDictionary<string, Kept<PartCompared>> Compared => _compared;
     /// <summary>Pieces that went over to the new part.</summary>
-    public IReadOnlySet<string> Carried => _carried;
+    public IReadOnlyCollection<string> Carried => _carried.Keys;
     /// <summary>The part that is taken, or null.</summary>
     public Kept<PartChosen>? PartTaken { get; private set; }
     /// <summary>When the old core went back, or null.</summary>
@@ -47,13 +51,13 @@ public sealed partial class Job
     /// <summary>What lay on the bench in the end.</summary>
     public IReadOnlyList<LeftOver> LeftOvers => [.. _leftOvers.Select(l => new LeftOver(l, _settled.GetValueOrDefault(l.Entry.Id)))];
     /// <summary>Who answered for a difference and why; the latest.</summary>
-    public Kept<DifferenceSigned>? Signed { get; private set; }
+    public Kept<DifferenceSigned>? Signed => _signed.Values.MaxBy(s => s.Entry.Position);
 
     /// <summary>What is known of the part that is exchanged, or null.</summary>
     public PartKnowledge? Part => _knowledge.Families.Part(Opened.Payload.Family, Opened.Payload.Model);
 
     /// <summary>Pieces that should have gone over to the new part; asked only once the old one is out.</summary>
-    public IReadOnlyList<CarriedPiece> NotCarried => Decision?.Payload.Act == DecisionAct.Elsewhere || Map is null || (Decision?.Payload.RepairId is { } repair && System.Repair(repair) is { IsMotor: false }) ? [] : [.. (Part?.Carried ?? []).Where(p => !_carried.Contains(p.Id))];
+    public IReadOnlyList<CarriedPiece> NotCarried => Decision?.Payload.Act == DecisionAct.Elsewhere || Route is null || (Decision?.Payload.RepairId is { } repair && System.Repair(repair) is { IsMotor: false }) ? [] : [.. (Part?.Carried ?? []).Where(p => !_carried.ContainsKey(p.Id))];
 
     /// <summary>The fasteners of an operation: those of the map and those found.</summary>
     public IReadOnlyList<Fastener> FastenersOf(string step) =>
@@ -69,9 +73,9 @@ public sealed partial class Job
     public IReadOnlyList<WorkTimer> OpenTimers =>
         [.. Timers.Where(t => t.EndedAt is null && !_removed.ContainsKey(t.Payload.Step) && !_refitted.ContainsKey(t.Payload.Step)).GroupBy(t => (t.Payload.Step, t.Payload.Kind)).Select(g => g.Last())];
 
-    /// <summary>How many of a group were found in a state.</summary>
+    /// <summary>How many of a group were found in a state, since their step was last opened.</summary>
     public int FoundCount(string step, string fastener, FastenerState state) =>
-        _found.Where(f => f.Payload.Step == step && f.Payload.Fastener == fastener && f.Payload.Found == state).Sum(f => f.Payload.Count);
+        _foundInCount.Where(f => f.Found.Step == step && f.Found.Fastener == fastener && f.Found.Found == state).Sum(f => f.Found.Count);
 
     /// <summary>The latest setting kept of a kind at a step, or null.</summary>
     public Kept<SettingKept>? SettingAt(string? step, string kind) => _settings.LastOrDefault(s => s.Payload.Step == step && s.Payload.Setting == kind);
@@ -80,7 +84,7 @@ public sealed partial class Job
     public IReadOnlyList<FastenerAccount> Differences => Count.Unaccounted;
 
     /// <summary>Whether somebody answered for a difference as it is now.</summary>
-    public bool IsSigned(FastenerAccount difference) => _signed.Contains(difference.Key);
+    public bool IsSigned(FastenerAccount difference) => _signed.ContainsKey(difference.Key);
 
     private void ApplyWork(Entry entry, Payload payload)
     {
@@ -99,11 +103,11 @@ public sealed partial class Job
             case PinsSet p: _pins[p.Picture] = p.Pins; break;
             case PartCompared p: _compared[p.Point] = new(entry, p); break;
             case PartChosen p: PartTaken = new(entry, p); break;
-            case PartCarried p: _carried.Add(p.Piece); break;
+            case PartCarried p: _carried.TryAdd(p.Piece, entry.Position); break;
             case CoreReturned p: OldCore = new(entry, p); break;
             case LeftOverFound p: _leftOvers.Add(new(entry, p)); break;
             case LeftOverSettled p: _settled[p.LeftOver] = p; break;
-            case DifferenceSigned p: Signed = new(entry, p); _signed.UnionWith(p.Covers); break;
+            case DifferenceSigned p: p.Covers.ToList().ForEach(key => _signed[key] = new(entry, p)); break;
         }
     }
 }

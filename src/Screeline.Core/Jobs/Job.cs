@@ -296,8 +296,18 @@ public sealed partial class Job
             case ReadingTaken p: _readings.Add(new(entry, p)); break;
             case DecisionMade p: Decision = new(entry, p); break;
             case RouteTaken p: (Route, Map) = (new(entry, p), _knowledge.Maps.GetValueOrDefault(p.Map)); break;
-            case StepDone p when Map?.Operation(p.Step) is not null || Map?.Step(p.Step) is not null: (p.Phase == WorkPhase.Apart ? _removed : _refitted).TryAdd(p.Step, new(entry, p)); break;
-            case FastenerFound p: _found.Add(new(entry, p)); break;
+            case StepDone p when Map?.Operation(p.Step) is not null || Map?.Step(p.Step) is not null:
+                if ((p.Phase == WorkPhase.Apart ? _removed : _refitted).TryAdd(p.Step, new(entry, p)) && p.Phase == WorkPhase.Apart)
+                {
+                    // A tool that was put back once is in the vehicle again.
+                    Map.Operation(p.Step)?.Leaves.ToList().ForEach(tool => _toolsBack.Remove(tool));
+                }
+
+                break;
+            case FastenerFound p:
+                _found.Add(new(entry, p));
+                _foundInCount.Add((p, IsDone(Stage.TakeApart) ? WorkPhase.Refit : WorkPhase.Apart));
+                break;
             case TorqueSet p: _torques.Add(new(entry, p)); break;
             case ProofTaken p: _proofs[p.Check] = new(entry, p); break;
             case ToolBack p: _toolsBack[p.Tool] = new(entry, p); break;

@@ -43,9 +43,9 @@ public static class JobRules
         _ => null,
     };
 
-    // Of the motor: all four ways. Of another part: that something else was shown to have failed.
+    // Who names no repair that the family knows means the motor.
     private static bool ProofStands(Job job, DecisionMade d) =>
-        job.Finding.Verdict == FindVerdict.MotorProven || (job.Finding.Verdict == FindVerdict.Elsewhere && d.RepairId is { } id && job.System.Repair(id) is { IsMotor: false });
+        (d.RepairId is { } id ? job.System.Repair(id) : null) is { } repair ? job.Finding.Proves(repair) : job.Finding.Verdict == FindVerdict.MotorProven;
 
     private static IEnumerable<ProofCheck> AskedThen(Job job, HandedBack h) =>
         (h.Checks ?? [.. job.Checks.Where(c => c.Moment == ProofMoment.End && job.Proofs.ContainsKey(c.Id)).Select(c => c.Id)]).Select(job.Check).OfType<ProofCheck>();

@@ -101,9 +101,13 @@ public sealed partial class Job
         _ => false,
     });
 
-    // A tick that was sent back no longer waits for anybody.
-    private bool Stands(Entry tick) => tick.Payload is not StepDone step
-        || (step.Phase == WorkPhase.Apart ? _removed : _refitted).GetValueOrDefault(step.Step)?.Entry.Id == tick.Id;
+    // A tick or a torque that was sent back no longer waits for anybody.
+    private bool Stands(Entry tick) => tick.Payload switch
+    {
+        StepDone step => (step.Phase == WorkPhase.Apart ? _removed : _refitted).GetValueOrDefault(step.Step)?.Entry.Id == tick.Id,
+        TorqueSet => _torques.Any(t => t.Entry.Id == tick.Id),
+        _ => true,
+    };
 
     // Why a signature does not hold; null when it does.
     private string? RefusedSecond(Entry entry, SecondSigned p) =>

@@ -30,20 +30,27 @@ public static class JobChecks
 
         if (job.Map is { } map)
         {
-            foreach (var (step, piece) in job.Removed.Values.OrderBy(r => r.Entry.Position).SelectMany(r => (map.Operation(r.Payload.Step)?.Off ?? []).Select((piece, i) => (Step: $"{r.Payload.Step}-{i}", Piece: piece))).Where(x => x.Piece.Try is not null))
+            foreach (var (step, i, piece) in job.Removed.Values.OrderBy(r => r.Entry.Position).SelectMany(r => (map.Operation(r.Payload.Step)?.Off ?? []).Select((piece, i) => (r.Payload.Step, i, Piece: piece))).Where(x => x.Piece.Try is not null))
             {
-                checks.Add(Check($"works-{step}", piece.Try!, WorksOrNot, "works", $"Because it was off on the way: {piece.What}."));
+                checks.Add(Check($"works-{step}-{i}", piece.Try!, WorksOrNot, "works", $"Because it was off on the way: {piece.What}.", [step]));
             }
 
-            var provided = job.Removed.Keys.Concat(job.Removed.Keys.SelectMany(id => map.Operation(id)?.Provides ?? [])).ToHashSet(StringComparer.Ordinal);
-            checks.AddRange(map.Restores.Where(r => provided.Contains(r.After)).Select(r => Check($"restore-{r.Id}", r.What, DoneOrNot, "restored", r.How)));
+            foreach (var restore in map.Restores)
+            {
+                List<string> after = [.. job.Removed.Keys.Where(id => id == restore.After || map.Operation(id)?.Provides.Contains(restore.After) == true)];
+                if (after.Count > 0)
+                {
+                    checks.Add(Check($"restore-{restore.Id}", restore.What, DoneOrNot, "restored", restore.How, after));
+                }
+            }
         }
 
         return checks;
     }
 
-    private static ProofCheck Check(string id, string title, IReadOnlyList<Choice> choices, string good, string how) => new()
+    private static ProofCheck Check(string id, string title, IReadOnlyList<Choice> choices, string good, string how, IReadOnlyList<string>? follows = null) => new()
     {
+        FollowsFrom = follows ?? [],
         Id = id, Title = title, Choices = choices, GoodChoice = good, How = how, Moment = ProofMoment.End, LimitBy = "common practice",
     };
 }
