@@ -4,25 +4,24 @@ using OpenQA.Selenium.Support.UI;
 
 namespace Screeline.Web.Tests;
 
-/// <summary>A real headless Chromium with a pointer or with the keyboard alone.</summary>
+/// <summary>
+/// A real headless Chromium with a pointer or with the keyboard alone. Starting one takes longer than most tests: the process goes on
+/// to the next test, which finds no cookie, no cache, no storage, no worker and no window of the one before.
+/// </summary>
 internal sealed class Browser : IDisposable
 {
-    private readonly string _profile = Directory.CreateTempSubdirectory("screeline-chromium-").FullName;
-    private readonly ChromeDriver _driver;
+    private readonly Chromium _chromium = Chromium.Take();
     private readonly Uri _address;
+    private readonly HashSet<string> _origins = [];
     private string _over = "";
+
+    private ChromeDriver _driver => _chromium.Driver;
 
     public Browser(Site site, int width = 1280, int height = 800, bool keyboardOnly = false, string look = "light", string? person = Site.Ansa, Uri? through = null)
     {
         (_address, KeyboardOnly) = (through ?? site.Address, keyboardOnly);
-        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
-        options.AddArguments("--headless", "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run", $"--user-data-dir={_profile}");
-        var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
-        service.SuppressInitialDiagnosticInformation = true;
-        _driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(60));
-        // How long a script takes beside other tests is not what is tested.
-        _driver.Manage().Timeouts().AsynchronousJavaScript = TimeSpan.FromMinutes(2);
-        _driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new() { ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = width < 800 });
+        _origins.Add(_address.GetLeftPart(UriPartial.Authority));
+        Turn(width, height);
         _driver.Navigate().GoToUrl(new Uri(_address, "/health/live"));
         if (person is not null)
         {
@@ -205,12 +204,7 @@ internal sealed class Browser : IDisposable
         return System.Text.RegularExpressions.Regex.Count(System.Text.Encoding.Latin1.GetString(printed.AsByteArray), @"/Type\s*/Page[^s]");
     }
 
-    public void Dispose()
-    {
-        _driver.Quit();
-        _driver.Dispose();
-        Directory.Delete(_profile, recursive: true);
-    }
+    public void Dispose() => _chromium.GiveBack(_origins);
 
     // A person scrolls until what is to be pressed stands free of the action bar.
     private bool Click(string selector)
@@ -233,9 +227,33 @@ internal sealed class Browser : IDisposable
 
     private static bool IsBox(string selector) => selector.StartsWith("input", StringComparison.Ordinal);
 
-    // Goes to a control as a person without a pointer does: Tab by Tab, forwards.
+    // Goes to a control as a person without a pointer does: Tab by Tab, forwards. As many at once as stops seem to lie between; what
+    // is left, or everything once more from the top when they were fewer, one by one.
     private void Reach(IWebElement element)
     {
+        var between = (int)Script<long>("""
+            const groups = new Set(), stops = [...document.querySelectorAll('a[href], button, input:not([type=hidden]), select, textarea, summary, [tabindex]')].filter((e) => {
+              if (e.disabled || e.tabIndex < 0 || !e.checkVisibility({ visibilityProperty: true })) { return false; }
+              const group = e.type === 'radio' ? `${e.form?.id}/${e.form?.action}/${e.name}` : null;
+              if (group === null) { return true; }
+              if (groups.has(group) && !e.checked) { return false; }
+              groups.add(group);
+              return true;
+            });
+            const from = stops.indexOf(document.activeElement), to = stops.indexOf(arguments[0]);
+            return to > from ? to - from : 0
+            """, element);
+        if (between > 0)
+        {
+            var tabs = new OpenQA.Selenium.Interactions.Actions(_driver);
+            for (var i = 0; i < between; i++)
+            {
+                tabs.SendKeys(Keys.Tab);
+            }
+
+            tabs.Perform();
+        }
+
         for (var i = 0; i < 250; i++)
         {
             if (Script<bool>("return document.activeElement === arguments[0]", element))

@@ -11,12 +11,13 @@ using Screeline.Web.SignIn;
 namespace Screeline.Web.Tests;
 
 /// <summary>
-/// SIGKILL while entries are written, fifty times each: what was acknowledged is there, once, and every chain is whole. A writer does what a
+/// SIGKILL while entries are written, ten times each and fifty with ./test --all: what was acknowledged is there, once, and every chain is whole. A writer does what a
 /// device does: the same entry with the same id until it is acknowledged.
 /// </summary>
 public sealed class KillTests
 {
-    private const int Kills = 50, Writers = 3;
+    private const int Writers = 3;
+    private static readonly int Kills = Site.Everything ? 50 : 10;
 
     [Fact]
     public async Task The_web_process_killed_while_writing_loses_nothing_it_acknowledged()
@@ -132,18 +133,7 @@ public sealed class KillTests
     {
         private readonly string _folder = Directory.CreateTempSubdirectory("screeline-kill-").FullName;
         private readonly int _port = Site.FreePort();
-        private readonly string _root;
-
-        private Cluster()
-        {
-            var folder = new DirectoryInfo(AppContext.BaseDirectory);
-            while (!File.Exists(Path.Combine(folder.FullName, "Screeline.slnx")))
-            {
-                folder = folder.Parent!;
-            }
-
-            _root = folder.FullName;
-        }
+        private readonly string _root = Site.InTree(".");
 
         public string Connection => $"Host=127.0.0.1;Port={_port};Database=postgres;Username=screeline_owner;Password=killed";
 

@@ -5,7 +5,7 @@ namespace Screeline.Web.Tests;
 /// <summary>What every main view must keep, whatever it shows: access for all, the phone's width, reachable targets.</summary>
 public sealed class LookTests(Site site)
 {
-    private static readonly string Axe = File.ReadAllText(Path.Combine(Folder(), "wwwroot/lib/axe/axe.min.js"));
+    private static readonly string Axe = File.ReadAllText(Site.InTree("tests/Screeline.Web.Tests/wwwroot/lib/axe/axe.min.js"));
 
     internal static readonly string[] Views =
     [
@@ -112,17 +112,6 @@ public sealed class LookTests(Site site)
         b.Open("/jobs/1/sheet");
         var pdf = b.PrintedPages();
         Assert.Equal(1, pdf);
-    }
-
-    private static string Folder()
-    {
-        var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        while (!File.Exists(Path.Combine(folder.FullName, "Screeline.slnx")))
-        {
-            folder = folder.Parent!;
-        }
-
-        return Path.Combine(folder.FullName, "tests/Screeline.Web.Tests");
     }
 
     /// <summary>The narrowest screen that WCAG 2.2 asks for (1.4.10, 320 px): nothing is wider, and the places stand apart.</summary>

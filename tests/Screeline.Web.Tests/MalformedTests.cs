@@ -4,7 +4,7 @@ using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Tests;
 
-/// <summary>Five thousand requests that nobody's hand makes: no fault of the server, no hang, nothing changed.</summary>
+/// <summary>A thousand requests, five thousand with ./test --all, that nobody's hand makes: no fault of the server, no hang, nothing changed.</summary>
 public sealed class MalformedTests
 {
     private static readonly string[] Nasty =
@@ -26,8 +26,10 @@ public sealed class MalformedTests
           union all select coalesce(string_agg(name || value, '' order by name), '') from shop_figures) s
         """;
 
+    private static readonly int Requests = Site.Everything ? 5000 : 1000;
+
     [Fact]
-    public async Task Five_thousand_malformed_requests_break_and_change_nothing()
+    public async Task Malformed_requests_break_and_change_nothing()
     {
         await using var site = new Site();
         await site.InitializeAsync();
@@ -38,7 +40,7 @@ public sealed class MalformedTests
         var forms = await FormsAsync(site);
         Assert.InRange(forms.Count, 40, 500);
         var statuses = new Dictionary<HttpStatusCode, int>();
-        for (var i = 0; i < 5000; i++)
+        for (var i = 0; i < Requests; i++)
         {
             using var request = (i % 5) switch
             {
@@ -68,7 +70,7 @@ public sealed class MalformedTests
         }
 
         TestContext.Current.TestOutputHelper?.WriteLine(string.Join(", ", statuses.OrderBy(s => s.Key).Select(s => $"{s.Value} × {(int)s.Key}")));
-        Assert.InRange(statuses.Where(s => (int)s.Key is >= 400 and < 500).Sum(s => s.Value), 2500, 5000);
+        Assert.InRange(statuses.Where(s => (int)s.Key is >= 400 and < 500).Sum(s => s.Value), Requests / 2, Requests);
         Assert.Equal(before, await site.ScalarAsync<string>(State));
     }
 

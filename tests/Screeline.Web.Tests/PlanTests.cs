@@ -122,9 +122,7 @@ public sealed class PlanTests(Site site)
     }
 
     [Theory]
-    [InlineData(1280, 800, false)]
-    [InlineData(390, 844, false)]
-    [InlineData(1280, 800, true)]
+    [MemberData(nameof(ScenarioTests.Hands), 390, 844, false, MemberType = typeof(ScenarioTests))]
     public async Task A_seized_undertray_is_planned_around_in_two_taps(int width, int height, bool keyboardOnly)
     {
         await using var own = new Site();

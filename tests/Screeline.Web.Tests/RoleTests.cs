@@ -98,7 +98,7 @@ public sealed class RoleTests(Site site)
 
     private static List<Way> All()
     {
-        var app = WebSetup.Build([], new Settings("Host=127.0.0.1;Port=1;Database=none;Username=none;Password=none", "Host=127.0.0.1", null, 0, true, null, false, 200, false, null));
+        var app = WebSetup.Build([], new Settings("Host=127.0.0.1;Port=1;Database=none;Username=none;Password=none", "Host=127.0.0.1", null, 0, true, null, false, 200, false, false, null));
         var loader = app.Services.GetRequiredService<PageLoader>();
         var ways = new List<Way>();
         foreach (var endpoint in ((IEndpointRouteBuilder)app).DataSources.SelectMany(d => d.Endpoints).OfType<RouteEndpoint>())

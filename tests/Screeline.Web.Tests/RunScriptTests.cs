@@ -73,13 +73,7 @@ public sealed class RunScriptTests : IAsyncLifetime
     private async Task<string> RunAsync(int expected, params string[] arguments)
     {
         NpgsqlConnection.ClearAllPools();
-        var root = new DirectoryInfo(AppContext.BaseDirectory);
-        while (!File.Exists(Path.Combine(root.FullName, "Screeline.slnx")))
-        {
-            root = root.Parent!;
-        }
-
-        var start = new ProcessStartInfo(Path.Combine(root.FullName, "run")) { RedirectStandardOutput = true, RedirectStandardError = true };
+        var start = new ProcessStartInfo(Site.InTree("run")) { RedirectStandardOutput = true, RedirectStandardError = true };
         arguments.ToList().ForEach(start.ArgumentList.Add);
         start.Environment["SCREELINE_DB"] = _site.Owner;
         using var process = Process.Start(start)!;

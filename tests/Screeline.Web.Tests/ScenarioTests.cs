@@ -3,8 +3,8 @@ namespace Screeline.Web.Tests;
 /// <summary>The walks of docs/walks.md, each from the yard to the printed sheet; the counts there are those asserted here.</summary>
 public sealed class ScenarioTests
 {
-    /// <summary>The hand a walk is usually gone with; every hand when SCREELINE_ALL_HANDS is set, for which one wants twenty minutes.</summary>
-    public static TheoryData<int, int, bool> Hands(int width, int height, bool keyboardOnly) => Environment.GetEnvironmentVariable("SCREELINE_ALL_HANDS") is { Length: > 0 }
+    /// <summary>The hand a walk is usually gone with; every hand with ./test --all.</summary>
+    public static TheoryData<int, int, bool> Hands(int width, int height, bool keyboardOnly) => Site.Everything
         ? new() { { 1280, 800, false }, { 390, 844, false }, { 1920, 1080, false }, { 1280, 800, true } }
         : new() { { width, height, keyboardOnly } };
 

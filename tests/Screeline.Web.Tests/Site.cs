@@ -31,7 +31,13 @@ public sealed class Site : IAsyncLifetime
     /// <summary>Connection string of the owner, straight to the server.</summary>
     public string Owner { get; private set; } = "";
 
+    /// <summary>Whether all is done that can be, for which one wants an hour: ./test --all.</summary>
+    public static bool Everything { get; } = Environment.GetEnvironmentVariable("SCREELINE_TEST_ALL") is "yes";
+
     public bool Demo { get; init; } = true;
+
+    /// <summary>Whether the open jobs are judged before it is ready.</summary>
+    public bool WarmUp { get; init; }
 
     /// <summary>Whether a proxy on this machine is believed.</summary>
     public bool BehindProxy { get; init; }
@@ -176,16 +182,9 @@ public sealed class Site : IAsyncLifetime
 
     public async ValueTask DisposeAsync()
     {
-        if (_process is { HasExited: false })
+        foreach (var process in _others.Prepend(_process).OfType<Process>())
         {
-            await KillAsync();
-        }
-
-        _process?.Dispose();
-        foreach (var other in _others)
-        {
-            other.Kill(entireProcessTree: true);
-            other.Dispose();
+            await EndAsync(process);
         }
 
         Cable.Dispose();
@@ -243,6 +242,27 @@ public sealed class Site : IAsyncLifetime
         }
     }
 
+    // As a service is stopped.
+    private static async Task EndAsync(Process process)
+    {
+        if (!process.HasExited)
+        {
+            using var kill = Process.Start("kill", ["-TERM", process.Id.ToString(System.Globalization.CultureInfo.InvariantCulture)]);
+            using var patience = new CancellationTokenSource(TimeSpan.FromSeconds(20));
+            try
+            {
+                await process.WaitForExitAsync(patience.Token);
+            }
+            catch (OperationCanceledException)
+            {
+                process.Kill(entireProcessTree: true);
+                Assert.Fail("The application did not end within 20 s after SIGTERM.");
+            }
+        }
+
+        process.Dispose();
+    }
+
     private Process Launch(int port, string[] arguments)
     {
         var start = new ProcessStartInfo("dotnet") { RedirectStandardError = true, RedirectStandardOutput = true };
@@ -252,6 +272,8 @@ public sealed class Site : IAsyncLifetime
         start.Environment["SCREELINE_PORT"] = port.ToString(System.Globalization.CultureInfo.InvariantCulture);
         start.Environment["ASPNETCORE_ENVIRONMENT"] = "Production";
         start.Environment["SCREELINE_DEMO"] = Demo ? "yes" : "no";
+        // Only the site that all tests share is looked at often enough.
+        start.Environment["SCREELINE_WARM_UP"] = WarmUp ? "yes" : "no";
         start.Environment["SCREELINE_PROXY"] = BehindProxy ? "yes" : "no";
         var process = Process.Start(start)!;
         void Keep(object _, DataReceivedEventArgs line)
@@ -269,17 +291,27 @@ public sealed class Site : IAsyncLifetime
         return process;
     }
 
-    // The application's own build output, of the configuration these tests were built in.
+    // As it is published and started, where ./test has made that; else the application's own build output, of the configuration these tests were built in.
     private static string Program()
     {
+        if (Environment.GetEnvironmentVariable("SCREELINE_TEST_APP") is { Length: > 0 } published)
+        {
+            return published;
+        }
+
+        return InTree($"src/Screeline.Web/bin/{new DirectoryInfo(AppContext.BaseDirectory).Parent!.Name}/net10.0/Screeline.Web.dll");
+    }
+
+    /// <summary>A file of the source tree that these tests were built from.</summary>
+    internal static string InTree(string path)
+    {
         var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        var configuration = folder.Parent!.Name;
         while (!File.Exists(Path.Combine(folder.FullName, "Screeline.slnx")))
         {
             folder = folder.Parent!;
         }
 
-        return Path.Combine(folder.FullName, "src/Screeline.Web/bin", configuration, "net10.0/Screeline.Web.dll");
+        return Path.Combine(folder.FullName, path);
     }
 
     internal static int FreePort()

@@ -61,13 +61,7 @@ public sealed class TokenTests
 
     private static Dictionary<string, (string, string)> Read()
     {
-        var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        while (!File.Exists(Path.Combine(folder.FullName, "Screeline.slnx")))
-        {
-            folder = folder.Parent!;
-        }
-
-        var css = File.ReadAllText(Path.Combine(folder.FullName, "src/Screeline.Web/wwwroot/css/tokens.css"));
+        var css = File.ReadAllText(Site.InTree("src/Screeline.Web/wwwroot/css/tokens.css"));
         var both = Regex.Matches(css, @"--([a-z0-9-]+): light-dark\((#[0-9A-F]{6}), (#[0-9A-F]{6})\)").ToDictionary(m => m.Groups[1].Value, m => (m.Groups[2].Value, m.Groups[3].Value));
         both["on-pen"] = Regex.Match(css, @"--on-pen: (#[0-9A-F]{6})") is { Success: true } pen ? (pen.Groups[1].Value, pen.Groups[1].Value) : throw new InvalidOperationException("no --on-pen");
         return both;

@@ -1,4 +1,5 @@
 using Screeline.Data;
+using Screeline.Web.Infrastructure;
 
 namespace Screeline.Web.Api;
 
@@ -9,7 +10,7 @@ public static class Health
     public static void MapHealth(this IEndpointRouteBuilder app)
     {
         app.MapGet("/health/live", () => Results.Text("live"));
-        app.MapGet("/health/ready", async (Database database, CancellationToken cancel) =>
-            await database.NotReadyAsync(cancel) is { } reason ? Results.Text(reason, statusCode: StatusCodes.Status503ServiceUnavailable) : Results.Text("ready"));
+        app.MapGet("/health/ready", async (Database database, WarmUp warmUp, CancellationToken cancel) =>
+            (await database.NotReadyAsync(cancel) ?? (warmUp.IsDone ? null : "The open jobs are being judged.")) is { } reason ? Results.Text(reason, statusCode: StatusCodes.Status503ServiceUnavailable) : Results.Text("ready"));
     }
 }

@@ -12,8 +12,9 @@ namespace Screeline.Web.Infrastructure;
 /// <param name="BehindProxy">Whether a proxy in front tells where requests come from and speaks TLS (SCREELINE_PROXY=yes).</param>
 /// <param name="Rate">How many requests a second a person may send in the long run (SCREELINE_RATE, default 200); five times as many at once.</param>
 /// <param name="JsonLog">Whether each line of the log is a JSON object (SCREELINE_LOG=json).</param>
+/// <param name="WarmUp">Whether the open jobs are judged before "ready" is said (SCREELINE_WARM_UP=no: not).</param>
 /// <param name="Fault">What is wrong with the settings, or null.</param>
-public sealed record Settings(string Connection, string Owner, string? AsRole, int Port, bool Demo, string? ApiToken, bool BehindProxy, int Rate, bool JsonLog, string? Fault)
+public sealed record Settings(string Connection, string Owner, string? AsRole, int Port, bool Demo, string? ApiToken, bool BehindProxy, int Rate, bool JsonLog, bool WarmUp, string? Fault)
 {
     /// <summary>The port served on when nothing else is said.</summary>
     public const int DefaultPort = 5080;
@@ -38,7 +39,7 @@ public sealed record Settings(string Connection, string Owner, string? AsRole, i
             : null;
 
         // One login for everything: it steps down to the role that may only append.
-        return new Settings(connection, owner ?? connection, owner is null ? "screeline_app" : null, port, Environment.GetEnvironmentVariable("SCREELINE_DEMO") == "yes", token, Environment.GetEnvironmentVariable("SCREELINE_PROXY") == "yes", rate, Environment.GetEnvironmentVariable("SCREELINE_LOG") == "json", fault);
+        return new Settings(connection, owner ?? connection, owner is null ? "screeline_app" : null, port, Environment.GetEnvironmentVariable("SCREELINE_DEMO") == "yes", token, Environment.GetEnvironmentVariable("SCREELINE_PROXY") == "yes", rate, Environment.GetEnvironmentVariable("SCREELINE_LOG") == "json", Environment.GetEnvironmentVariable("SCREELINE_WARM_UP") != "no", fault);
     }
 
     private static bool Readable(string connection)

@@ -66,7 +66,7 @@ public static class WebSetup
         services.AddSingleton<JobStore>().AddSingleton<SummaryStore>().AddSingleton<PeopleStore>().AddSingleton<VehicleStore>()
             .AddSingleton<ToolStore>().AddSingleton<DocumentStore>().AddSingleton<KeyStore>();
         services.AddSingleton<ExperienceStore>().AddSingleton<InsightShelf>().AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<SettingStore>().AddSingleton<DiagnosisTables>().AddSingleton<WorkedOut>().AddSingleton<MapStore>().AddSingleton<MapShelf>().AddSingleton<ShopChoiceStore>().AddSingleton<ToolCrib>().AddSingleton<Workshop>();
-        services.AddHostedService<WarmUp>();
+        services.AddSingleton<WarmUp>().AddHostedService(provider => provider.GetRequiredService<WarmUp>());
         services.AddSingleton<JobFeed>().AddHostedService(provider => provider.GetRequiredService<JobFeed>());
         services.AddScoped<Desk>().AddScoped<Diagnoser>();
         services.AddOpenApi("v1", options => options.AddDocumentTransformer((document, _, _) =>
