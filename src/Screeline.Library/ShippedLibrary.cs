@@ -115,22 +115,14 @@ public sealed class ShippedLibrary
         var words = Glossary.Read(faults);
         var requirements = cautions.ToDictionary(c => c.Id, c => c.Requires, StringComparer.Ordinal);
 
-        var systems = new List<FaultSystem>();
-        foreach (var name in Names("systems/"))
-        {
-            var (system, found) = FaultSystemReader.Read(Text(name));
-            faults.AddRange(found.Select(f => f with { Path = $"{name} {f.Path}" }));
-            systems.AddRange(system is null ? [] : [system]);
-        }
+        // The large files are read on all cores; what is wrong in them is told in their order.
+        var readSystems = Names("systems/").AsParallel().AsOrdered().Select(name => (Name: name, Reading: FaultSystemReader.Read(Text(name)))).ToList();
+        faults.AddRange(readSystems.SelectMany(r => r.Reading.Faults.Select(f => f with { Path = $"{r.Name} {f.Path}" })));
+        List<FaultSystem> systems = [.. readSystems.Select(r => r.Reading.System).OfType<FaultSystem>()];
 
-        var maps = new List<ShippedMap>();
-        foreach (var name in Names("maps/"))
-        {
-            var text = Text(name);
-            var reading = AccessMapReader.Read(text, requirements);
-            faults.AddRange(reading.Faults.Select(f => f with { Path = $"{name} {f.Path}" }));
-            maps.AddRange(reading.Map is null ? [] : [new ShippedMap(Hash(text), text, reading.Map)]);
-        }
+        var readMaps = Names("maps/").AsParallel().AsOrdered().Select(name => (Name: name, Text: Text(name))).Select(x => (x.Name, x.Text, Reading: AccessMapReader.Read(x.Text, requirements))).ToList();
+        faults.AddRange(readMaps.SelectMany(r => r.Reading.Faults.Select(f => f with { Path = $"{r.Name} {f.Path}" })));
+        List<ShippedMap> maps = [.. readMaps.Where(r => r.Reading.Map is not null).Select(r => new ShippedMap(Hash(r.Text), r.Text, r.Reading.Map!))];
 
         var settings = SettingData.Read(faults);
         var linkages = new List<NamedLinkage>();

@@ -108,11 +108,15 @@ public static class Preparation
     private static async Task LetInAsync(Database database, bool demo, Settings settings)
     {
         var accounts = new AccountStore(database);
-        if (demo)
+        if (await accounts.AnyAsync())
+        {
+            // Somebody can come in.
+        }
+        else if (demo)
         {
             await DemoAccounts.AddAsync(accounts);
         }
-        else if (!await accounts.AnyAsync())
+        else
         {
             Console.WriteLine($"Nobody can sign in yet. Code for the first foreman, at /setup: {await Gatekeeper.NewCodeAsync(new SetupStore(database))}");
         }

@@ -5,11 +5,11 @@ using Screeline.Data;
 namespace Screeline.Web.Infrastructure;
 
 /// <summary>
-/// Makes the first look at Find as quick as the second: when the application has started, the open jobs are judged, those that stand at Find first, so
+/// Makes the first look at Find as quick as the second: while the application starts, the open jobs are judged, those that stand at Find first, so
 /// that the tables of their vehicles are built and what judges them is compiled. "Ready" waits for it, but not for longer than
 /// <see cref="Longest"/>; what is left is done afterwards, with pauses, so that whoever works meanwhile hardly notices.
 /// </summary>
-public sealed class WarmUp(IServiceProvider services, SummaryStore summaries, JobStore jobs, Settings settings, IHostApplicationLifetime lifetime, ILogger<WarmUp> log) : BackgroundService
+public sealed class WarmUp(IServiceProvider services, SummaryStore summaries, JobStore jobs, Settings settings, IHostApplicationLifetime lifetime, ILogger<WarmUp> log)
 {
     /// <summary>How long after the start of the process "ready" is said at the latest.</summary>
     public static readonly TimeSpan Longest = TimeSpan.FromSeconds(2);
@@ -23,26 +23,33 @@ public sealed class WarmUp(IServiceProvider services, SummaryStore summaries, Jo
     /// <summary>Whether the open jobs are judged, or their time is up.</summary>
     public bool IsDone => _done.Task.IsCompleted || DateTime.Now - _started > Longest;
 
-    /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    /// <summary>Begins beside the start, which leaves one core free.</summary>
+    public void Begin()
     {
-        if (!settings.WarmUp)
+        if (settings.WarmUp)
+        {
+            _ = Task.Run(WorkAsync);
+        }
+        else
         {
             _done.SetResult();
-            return;
         }
+    }
 
-        var started = new TaskCompletionSource();
-        await using var _ = lifetime.ApplicationStarted.Register(started.SetResult);
-        await started.Task.WaitAsync(stoppingToken);
+    private async Task WorkAsync()
+    {
         try
         {
-            await Task.WhenAll(AskAsync(stoppingToken), Task.Run(() => JudgeAsync(stoppingToken), stoppingToken));
+            await Task.WhenAll(Task.Run(() => JudgeAsync(lifetime.ApplicationStopping)), AskAsync(lifetime.ApplicationStopping));
         }
-        catch (Exception e) when (Database.IsAway(e) || e is HttpRequestException)
+        catch (OperationCanceledException)
+        {
+            // It is stopped before it was done.
+        }
+        catch (Exception e)
         {
             // Whether the database is there, "ready" tells by itself; the first who looks then waits as long as it takes.
-            log.LogWarning("Nothing could be made ready beforehand: {Reason}", e.Message);
+            log.LogWarning(e, "Nothing could be made ready beforehand");
         }
         finally
         {
@@ -53,6 +60,9 @@ public sealed class WarmUp(IServiceProvider services, SummaryStore summaries, Jo
     // The one page that anybody may ask for: it goes through all that pages go through.
     private async Task AskAsync(CancellationToken cancel)
     {
+        var started = new TaskCompletionSource();
+        await using var _ = lifetime.ApplicationStarted.Register(started.SetResult);
+        await started.Task.WaitAsync(cancel);
         using var client = new HttpClient { BaseAddress = new Uri($"http://127.0.0.1:{settings.Port}") };
         using var answer = await client.GetAsync("/sign-in", cancel);
     }

@@ -53,6 +53,7 @@ public static class WebSetup
 
         AddServices(builder.Services, settings);
         var app = builder.Build();
+        app.Services.GetRequiredService<WarmUp>().Begin();
         UsePipeline(app, settings);
         return app;
     }
@@ -66,7 +67,7 @@ public static class WebSetup
         services.AddSingleton<JobStore>().AddSingleton<SummaryStore>().AddSingleton<PeopleStore>().AddSingleton<VehicleStore>()
             .AddSingleton<ToolStore>().AddSingleton<DocumentStore>().AddSingleton<KeyStore>();
         services.AddSingleton<ExperienceStore>().AddSingleton<InsightShelf>().AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<SettingStore>().AddSingleton<DiagnosisTables>().AddSingleton<WorkedOut>().AddSingleton<MapStore>().AddSingleton<MapShelf>().AddSingleton<ShopChoiceStore>().AddSingleton<ToolCrib>().AddSingleton<Workshop>();
-        services.AddSingleton<WarmUp>().AddHostedService(provider => provider.GetRequiredService<WarmUp>());
+        services.AddSingleton<WarmUp>();
         services.AddSingleton<JobFeed>().AddHostedService(provider => provider.GetRequiredService<JobFeed>());
         services.AddScoped<Desk>().AddScoped<Diagnoser>();
         services.AddOpenApi("v1", options => options.AddDocumentTransformer((document, _, _) =>
