@@ -37,7 +37,7 @@ app="$here/src/Screeline.Web/bin/ready/Screeline.Web.dll"
 # Builds a project or the solution, in the release configuration; the compiler stays warm from one project to the next and ends with the build.
 build() {
   local id="screeline-$$-$RANDOM" status
-  dotnet build "$1" -c Release --no-restore --nologo -v quiet -nodeReuse:false -p:SharedCompilationId="$id"
+  dotnet build "$1" -c Release --no-restore --nologo -v quiet -nodeReuse:false -p:UseSharedCompilation=true -p:SharedCompilationId="$id"
   status=$?
   pkill -f -- "-pipename:$id" 2>/dev/null
   return $status

@@ -249,6 +249,20 @@ public sealed class DatabaseAwayTests
     }
 
     [Fact]
+    public async Task Ready_is_said_once_the_first_open_jobs_are_judged_or_their_time_is_up()
+    {
+        await using var site = new Site { WarmUp = true };
+        await site.InitializeAsync();
+        using var b = new PlainBrowser(site);
+        await b.OpenAsync("/jobs/12/find");
+        Assert.Equal(HttpStatusCode.OK, b.Status);
+        Assert.DoesNotContain("Nothing could be made ready", site.Log, StringComparison.Ordinal);
+        // The others are judged in the background: whoever looks at one meanwhile gets it all the same.
+        await b.OpenAsync("/jobs/7/find");
+        Assert.Equal(HttpStatusCode.OK, b.Status);
+    }
+
+    [Fact]
     public async Task An_empty_installation_teaches()
     {
         await using var site = new Site { Demo = false };

@@ -28,13 +28,6 @@ public static class Instruments
         return solved.Between(plus, minus);
     }
 
-    /// <summary>How a test lamp glows between two points; 5 W by default, about 0.4 A and 29 ohm hot on 12 V.</summary>
-    public static Glow TestLamp(Network network, string one, string other, double ratedVolts = 12, double watts = 5)
-    {
-        var solved = Solver.Solve(network.With(new Lamp("test lamp", one, other, ratedVolts, watts)));
-        return Look(Math.Abs(solved.Between(one, other)) / ratedVolts);
-    }
-
     /// <summary>How a test lamp glows on a source of known open voltage and resistance (Thévenin).</summary>
     /// <param name="openVolts">Voltage without the lamp, not negative.</param>
     /// <param name="behindOhms">Resistance behind it.</param>

@@ -71,17 +71,8 @@ public sealed class Solution
     /// <summary>Fuses that have blown.</summary>
     public IReadOnlySet<string> Blown => Enumerable.Range(0, _blown.Length).Where(f => _blown[f]).Select(f => _circuit.Fuses[f].Id).ToHashSet(StringComparer.Ordinal);
 
-    /// <summary>
-    /// Relays that find no rest: pulled in, the supply collapses and they let go; let go, it comes back. Voltages and currents
-    /// are then those of the moment with the contacts closed.
-    /// </summary>
-    public IReadOnlySet<string> Chattering => Relays(_restless);
-
     /// <summary>The greatest share of its rating that a fuse bore without blowing: one that bears less would have blown.</summary>
     public double Borne { get; }
-
-    /// <summary>By fuse, in the network's order: whether it has blown.</summary>
-    internal ReadOnlySpan<bool> BlownFuses => _blown;
 
     /// <summary>Voltage of a node against ground, V.</summary>
     public double Voltage(string node) => _circuit.Voltage(node, _voltages);

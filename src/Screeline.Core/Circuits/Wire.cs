@@ -9,9 +9,6 @@ public static class Wire
     /// <summary>Temperature coefficient of copper's resistance at 20 °C: 0.003 93 per kelvin (IEC 60028).</summary>
     public const double CopperCoefficient = 0.00393;
 
-    /// <summary>Resistivity of aluminium conductor at 20 °C, ohm·mm²/m (IEC 60889: 0.028 264, from memory).</summary>
-    public const double AluminiumResistivity = 0.028264;
-
     /// <summary>Resistance, ohm.</summary>
     /// <param name="metres">Length, m.</param>
     /// <param name="squareMillimetres">Section, mm².</param>

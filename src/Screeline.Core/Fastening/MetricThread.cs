@@ -37,9 +37,6 @@ public sealed partial record MetricThread(double Diameter, double Pitch, bool Le
     /// <summary>Clearance hole, mm: medium series of ISO 273; beyond the table 1.1 times the diameter.</summary>
     public double ClearanceHole => Holes.GetValueOrDefault(Diameter, 1.1 * Diameter);
 
-    /// <summary>Usual width across flats of a hexagon head, mm (ISO 272); null where the standard has none.</summary>
-    public double? HexWidth => Widths.TryGetValue(Diameter, out var width) ? width : null;
-
     /// <summary>Reads "M8", "M8x1", "M10 × 1.25", "M14x1.5 LH".</summary>
     /// <returns>The thread, or the reason in words.</returns>
     public static (MetricThread? Thread, string? Reason) Read(string? text)
@@ -75,11 +72,6 @@ public sealed partial record MetricThread(double Diameter, double Pitch, bool Le
     private static readonly Dictionary<double, double> Holes = new()
     {
         [3] = 3.4, [4] = 4.5, [5] = 5.5, [6] = 6.6, [8] = 9, [10] = 11, [12] = 13.5, [14] = 15.5, [16] = 17.5, [18] = 20, [20] = 22, [22] = 24, [24] = 26, [27] = 30, [30] = 33,
-    };
-
-    private static readonly Dictionary<double, double> Widths = new()
-    {
-        [2] = 4, [2.5] = 5, [3] = 5.5, [4] = 7, [5] = 8, [6] = 10, [7] = 11, [8] = 13, [10] = 16, [12] = 18, [14] = 21, [16] = 24, [18] = 27, [20] = 30, [22] = 34, [24] = 36, [27] = 41, [30] = 46,
     };
 
     [GeneratedRegex(@"^M\s*(?<d>\d{1,2}(?:[.,]\d)?)(?:\s*[x×*]\s*(?<p>\d(?:[.,]\d{1,2})?))?(?<left>\s*-?\s*LH)?$", RegexOptions.IgnoreCase)]

@@ -72,30 +72,6 @@ public readonly record struct FourBar(double Crank, double Link, double Rocker, 
         return true;
     }
 
-    /// <summary>Crank angles at which the rocker turns back, degrees: crank and link stretched, then folded. Only for a crank-rocker.</summary>
-    public (double Stretched, double Folded) DeadCentres
-    {
-        get
-        {
-            // At the crank's pivot, between ground and the line through crank and link; the rocker closes the triangle.
-            static double At(double reach, double ground, double rocker) => Math.Acos(Math.Clamp((reach * reach + ground * ground - rocker * rocker) / (2 * reach * ground), -1, 1)) * 180 / Math.PI;
-            var side = Crossed ? -1 : 1;
-            var folded = Link - Crank;
-            return (side * At(Link + Crank, Ground, Rocker), side * At(Math.Abs(folded), Ground, Rocker) + (folded > 0 ? 180 : 0));
-        }
-    }
-
-    /// <summary>
-    /// What Freudenstein's equation leaves over: cos(θ − ψ) − (d/a)·cos ψ + (d/c)·cos θ − (a² − b² + c² + d²)/(2ac), zero for every
-    /// position of the linkage (F. Freudenstein, "An analytical approach to the design of four-link mechanisms", 1954; from memory).
-    /// </summary>
-    public double FreudensteinResidual(double crankDegrees, double rockerDegrees)
-    {
-        var (theta, psi) = (crankDegrees * Math.PI / 180, rockerDegrees * Math.PI / 180);
-        return Math.Cos(theta - psi) - Ground / Crank * Math.Cos(psi) + Ground / Rocker * Math.Cos(theta)
-            - (Crank * Crank - Link * Link + Rocker * Rocker + Ground * Ground) / (2 * Crank * Rocker);
-    }
-
     /// <summary>The joint of two links of given lengths that hang on two points; false when they do not reach.</summary>
     /// <param name="from">Where the first link hangs.</param>
     /// <param name="pivot">Where the second one hangs.</param>

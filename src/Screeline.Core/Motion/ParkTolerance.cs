@@ -59,50 +59,6 @@ public static class ParkTolerance
         return (Edge(least), Edge(most));
     }
 
-    /// <summary>
-    /// Standard error of each tip's height from small independent errors, mm: the square root of the sum of (slope × error)² (linear
-    /// propagation; JCGM 100:2008, "Guide to the expression of uncertainty in measurement", section 5.1.2).
-    /// </summary>
-    /// <param name="linkage">The linkage.</param>
-    /// <param name="crankDegrees">Error of the crank's angle.</param>
-    /// <param name="armDegrees">Error of each arm on its shaft.</param>
-    /// <param name="length">Error of each length: crank, links and levers, mm.</param>
-    /// <param name="place">Which of the places it parks in.</param>
-    public static IReadOnlyList<double> StandardErrors(WiperLinkage linkage, double crankDegrees, double armDegrees, double length, int place = 0)
-    {
-        var squares = new double[linkage.Rockers.Count];
-        void Add(Func<double, WiperLinkage> moved, double error)
-        {
-            if (error <= 0)
-            {
-                return;
-            }
-
-            const double Share = 0.05;
-            var (up, down) = (moved(Share * error), moved(-Share * error));
-            var (high, low) = (up.TipHeights(up.Park[place]), down.TipHeights(down.Park[place]));
-            for (var r = 0; r < squares.Length; r++)
-            {
-                squares[r] += Math.Pow((high[r] - low[r]) / (2 * Share), 2);
-            }
-        }
-
-        Add(d => Change.Crank(linkage, d), crankDegrees);
-        Add(d => linkage with { Crank = linkage.Crank + d }, linkage.Crank > 0 ? length : 0);
-        for (var r = 0; r < linkage.Rockers.Count; r++)
-        {
-            var at = r;
-            Add(d => Change.Arm(linkage, at, d), armDegrees);
-            if (!linkage.Rockers[r].IsDirect)
-            {
-                Add(d => Change.Link(linkage, at, d), length);
-                Add(d => Change.Lever(linkage, at, d), length);
-            }
-        }
-
-        return [.. squares.Select(Math.Sqrt)];
-    }
-
     private static CrankGauge GaugeOf(WiperLinkage linkage) => linkage.Gauge ?? throw new MotionException("This linkage has no gap that is measured.");
 }
 

@@ -67,9 +67,6 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     /// <summary>What was typed, so that a refused form still holds it.</summary>
     public string Typed(string field, string otherwise = "") => Request.HasFormContentType && Request.Form.TryGetValue(field, out var values) ? values.ToString() : otherwise;
 
-    /// <summary>Whether a box was ticked in a refused form.</summary>
-    public bool TypedHas(string field, string value) => Request.HasFormContentType && Request.Form[field].Contains(value);
-
     /// <summary>Whether this device sends what it kept while the network was away: nobody sits before the answer.</summary>
     private bool IsSentLater => Request.Headers.ContainsKey("X-Screeline-Kept");
 
