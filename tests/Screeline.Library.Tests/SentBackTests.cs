@@ -91,7 +91,12 @@ public sealed class SentBackTests
         told.TakeApart();
         told.Back();
         Assert.Empty(NotBack(told.Job()));
-        Assert.Superset(new HashSet<string> { "stands", "chocks" }, NotBack(told.Job(_ => true, new SentBack("five-starts", "main-nut", "Loose?"))));
+        var again = told.Job(_ => true, new SentBack("five-starts", "main-nut", "Loose?"));
+        Assert.Superset(new HashSet<string> { "stands", "chocks" }, NotBack(again));
+        // It is told what must be opened first, until something is closed again.
+        Assert.Superset(new HashSet<string> { "raised", "negative-off", "main-nut" }, again.OpenAgain.ToHashSet());
+        Assert.Equal(again.OpenAgain, told.Plan.Removal.Select(a => a.Id).Where(again.OpenAgain.Contains));
+        Assert.Empty(told.Job(_ => true, new SentBack("five-starts", "main-nut", "Loose?"), new StepDone(WorkPhase.Refit, "main-nut", null, [])).OpenAgain);
         Assert.Empty(NotBack(told.Job(_ => true, new SentBack("five-starts", null, "Not the starter?"))));
         Payload[] anew = [told.Decision, told.Route, .. told.Plan.Removal.Select(a => new StepDone(WorkPhase.Apart, a.Id, null, []))];
         Assert.Superset(new HashSet<string> { "stands", "chocks" }, NotBack(told.Job(_ => true, [new SentBack("five-starts", null, "Not the starter?"), .. anew])));

@@ -235,6 +235,7 @@ public sealed class TradePageTests(Site site)
         await b.SubmitAsync("#all-speeds form.leads-back");
         Assert.EndsWith("/refit", b.At.AbsolutePath, StringComparison.Ordinal);
         Assert.DoesNotContain("motor-plug", (await jobs.FindAsync(number))!.Job.Refitted.Keys);
+        Assert.Contains("Sent back. Open again first", b.Page.QuerySelector(".caution")!.TextContent, StringComparison.Ordinal);
     }
 
     [Fact]

@@ -8,12 +8,19 @@ public sealed partial class Job
 {
     private readonly List<Kept<SentBack>> _sentBacks = [];
 
+    /// <summary>
+    /// Operations that the latest sending back counts as open again, in the order of the way in, until something is closed: on the vehicle
+    /// they are closed as long as nobody has opened them, the stands among them.
+    /// </summary>
+    public IReadOnlyList<string> OpenAgain { get; private set; } = [];
+
     // To a step: its tick goes, with those of whatever must be open for it and of the steps that came after any of these; the
     // rest of the way back stays as it is. To Find: the decision and the way go, readings stay, and what is open stays open.
     // What hung on a tick goes with it: the job then asks for what it would ask for had it never come so far.
     private void GoBack(Entry entry, SentBack p)
     {
         _sentBacks.Add(new(entry, p));
+        OpenAgain = [];
         if (p.Step is { } step && Map is not null)
         {
             var again = AgainFrom(step);
@@ -31,6 +38,7 @@ public sealed partial class Job
             }
 
             ForgetProofs(again);
+            OpenAgain = [.. _removed.Values.OrderBy(r => r.Entry.Position).Select(r => r.Payload.Step).Where(again.Contains)];
             return;
         }
 

@@ -302,6 +302,10 @@ public sealed partial class Job
                     // A tool that was put back once is in the vehicle again.
                     Map.Operation(p.Step)?.Leaves.ToList().ForEach(tool => _toolsBack.Remove(tool));
                 }
+                else if (p.Phase == WorkPhase.Refit)
+                {
+                    OpenAgain = [];
+                }
 
                 break;
             case FastenerFound p:
