@@ -157,8 +157,14 @@ internal sealed class Browser : IDisposable
             Reach(element);
         }
 
-        element.SendKeys(Keys.Control + "a");
-        element.SendKeys(text);
+        // Where the page is exchanged under the hand, what was typed into the old field is typed again into the new one.
+        Until(() =>
+        {
+            element = One(selector);
+            element.SendKeys(Keys.Control + "a");
+            element.SendKeys(text);
+            return true;
+        }, $"{selector} at {Path} takes no text");
     }
 
     public T Until<T>(Func<T?> condition, string otherwise) => Until(condition, () => otherwise);
