@@ -21,12 +21,22 @@ public enum OutOfTurn
     KeepInLine,
 }
 
+/// <summary>When entries whose ids are known already are the same again.</summary>
+public enum SameAgain
+{
+    /// <summary>When every byte is the same: the sender wrote all of it.</summary>
+    EveryByte,
+    /// <summary>When they say the same: their time, their head and who pressed were put to a form by this process, which may take in the second press before
+    /// the first is kept. What was kept first stays as it is.</summary>
+    WhatTheySay,
+}
+
 /// <summary>What came of appending entries.</summary>
 public abstract record AppendResult
 {
     /// <summary>They are stored, on disk, at these positions.</summary>
     public sealed record Kept(Job Job, IReadOnlyList<Entry> Entries) : AppendResult;
-    /// <summary>They were stored already, byte for byte; nothing was added.</summary>
+    /// <summary>They were stored already; nothing was added.</summary>
     public sealed record Repeated(Job Job, IReadOnlyList<Entry> Entries) : AppendResult;
     /// <summary>Somebody else came first; here is what they did. Nothing was added.</summary>
     public sealed record Clashed(Job Job, IReadOnlyList<Entry> Since) : AppendResult;
@@ -88,9 +98,10 @@ public sealed partial class JobStore(Database database, IFamilies families)
     /// <param name="drafts">The entries in order.</param>
     /// <param name="sentBy">Who is signed in.</param>
     /// <param name="outOfTurn">What to do with an observation that does not fit.</param>
+    /// <param name="sameAgain">When entries that are stored already are the same again.</param>
     /// <param name="receivedAt">The server's clock; null for now. The demo story sets it, and says itself where a second person was asked for.</param>
     /// <param name="cancel">Stops waiting.</param>
-    public async Task<AppendResult> AppendAsync(Guid job, IReadOnlyList<EntryDraft> drafts, Guid sentBy, OutOfTurn outOfTurn, DateTimeOffset? receivedAt = null, CancellationToken cancel = default)
+    public async Task<AppendResult> AppendAsync(Guid job, IReadOnlyList<EntryDraft> drafts, Guid sentBy, OutOfTurn outOfTurn, SameAgain sameAgain = SameAgain.EveryByte, DateTimeOffset? receivedAt = null, CancellationToken cancel = default)
     {
         var ofThisJob = _writersOfAJob[(uint)job.GetHashCode() % _writersOfAJob.Length];
         await ofThisJob.WaitAsync(cancel);
@@ -99,7 +110,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
             await _writers.WaitAsync(cancel);
             try
             {
-                return await AppendInTurnAsync(job, drafts, sentBy, outOfTurn, receivedAt, cancel);
+                return await AppendInTurnAsync(job, drafts, sentBy, outOfTurn, sameAgain, receivedAt, cancel);
             }
             finally
             {
@@ -112,7 +123,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
         }
     }
 
-    private async Task<AppendResult> AppendInTurnAsync(Guid job, IReadOnlyList<EntryDraft> drafts, Guid sentBy, OutOfTurn outOfTurn, DateTimeOffset? receivedAt, CancellationToken cancel)
+    private async Task<AppendResult> AppendInTurnAsync(Guid job, IReadOnlyList<EntryDraft> drafts, Guid sentBy, OutOfTurn outOfTurn, SameAgain sameAgain, DateTimeOffset? receivedAt, CancellationToken cancel)
     {
         await using var connection = await database.OpenAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
@@ -147,7 +158,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
         var before = await JoinAsync(connection, transaction, job, headHash, seen, more, cancel);
         if (known.Count > 0)
         {
-            var repeat = await RepeatAsync(connection, transaction, known, before, drafts, sentBy, cancel);
+            var repeat = await RepeatAsync(connection, transaction, known, before, drafts, sentBy, sameAgain, cancel);
             await transaction.CommitAsync(cancel);
             return repeat;
         }
@@ -272,9 +283,9 @@ public sealed partial class JobStore(Database database, IFamilies families)
     }
 
     // Same ids as before: the original answer when the bytes are the same, else both are kept and the first one counts.
-    private static async Task<AppendResult> RepeatAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dictionary<Guid, byte[]> known, Job stored, IReadOnlyList<EntryDraft> drafts, Guid sentBy, CancellationToken cancel)
+    private static async Task<AppendResult> RepeatAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dictionary<Guid, byte[]> known, Job stored, IReadOnlyList<EntryDraft> drafts, Guid sentBy, SameAgain sameAgain, CancellationToken cancel)
     {
-        var other = drafts.FirstOrDefault(d => known.TryGetValue(d.Id, out var body) && !body.AsSpan().SequenceEqual(d.Body()));
+        var other = drafts.FirstOrDefault(d => known.TryGetValue(d.Id, out var body) && !body.AsSpan().SequenceEqual(AsKept(d).Body()));
         if (other is null && drafts.All(d => known.ContainsKey(d.Id)))
         {
             return new AppendResult.Repeated(stored, [.. drafts.Select(d => stored.Entries.First(e => e.Id == d.Id))]);
@@ -287,6 +298,9 @@ public sealed partial class JobStore(Database database, IFamilies families)
             .With(other.Id, SHA256.HashData(bytes), stored.Id, sentBy, DateTimeOffset.UtcNow, bytes);
         await keep.ExecuteNonQueryAsync(cancel);
         return new AppendResult.IdTaken(other.Id);
+
+        EntryDraft AsKept(EntryDraft draft) => sameAgain == SameAgain.WhatTheySay && stored.Entries.FirstOrDefault(e => e.Id == draft.Id)?.Draft is { } first
+            ? first with { Payload = draft.Payload } : draft;
     }
 
     // Behind each critical entry of an apprentice, that a second person is wanted.

@@ -279,9 +279,13 @@ public sealed class KeptTests(Site site)
         Assert.Equal("[[5,6,7,9,12,16],[5,6,7,9,12,16]]", kept);
     }
 
-    [Fact]
-    public async Task The_same_tick_five_times_at_once_is_one()
+    // A device whose clock is believed, and one whose clock is not: each sending is then dated by the server, at another moment.
+    [Theory]
+    [InlineData(-1)]
+    [InlineData(-40)]
+    public async Task The_same_tick_five_times_at_once_is_one(int daysAgo)
     {
+        var at = DateTimeOffset.Now.AddDays(daysAgo).ToString("o", System.Globalization.CultureInfo.InvariantCulture);
         var job = await site.JobAtAsync("intake-duct");
         using var b = new PlainBrowser(site);
         await b.OpenAsync($"/jobs/{job}/take-apart");
@@ -289,7 +293,7 @@ public sealed class KeptTests(Site site)
         var before = await CountAsync(job);
         var answers = await Task.WhenAll(Enumerable.Range(0, 5).Select(async _ =>
         {
-            using var request = new HttpRequestMessage(HttpMethod.Post, b.MainForm.Action) { Content = new FormUrlEncodedContent(fields.Append(new("occurred_at", "2026-11-01T10:00:00.123+01:00"))), Headers = { { "X-Screeline-Kept", "1" } } };
+            using var request = new HttpRequestMessage(HttpMethod.Post, b.MainForm.Action) { Content = new FormUrlEncodedContent(fields.Append(new("occurred_at", at))), Headers = { { "X-Screeline-Kept", "1" } } };
             return JsonNode.Parse(await (await b.Client.SendAsync(request)).Content.ReadAsStringAsync())!["state"]!.GetValue<string>();
         }));
         Assert.All(answers, a => Assert.Equal("kept", a));

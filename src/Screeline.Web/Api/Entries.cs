@@ -51,7 +51,7 @@ public static class Entries
             return Faults(faults);
         }
 
-        var outcome = await jobs.AppendAsync(id, [draft], sentBy, OutOfTurn.Keep, null, cancel);
+        var outcome = await jobs.AppendAsync(id, [draft], sentBy, OutOfTurn.Keep, cancel: cancel);
         metrics.Entry(outcome.GetType().Name);
         return outcome switch
         {

@@ -185,7 +185,7 @@ public static class Preparation
 
         foreach (var draft in drafts.Skip(there))
         {
-            var result = await store.AppendAsync(job.Id, [draft], draft.Actor, OutOfTurn.Refuse, draft.OccurredAt);
+            var result = await store.AppendAsync(job.Id, [draft], draft.Actor, OutOfTurn.Refuse, receivedAt: draft.OccurredAt);
             if (result is not AppendResult.Kept)
             {
                 throw new InvalidOperationException($"The demo breaks the rules at {EntryKinds.Of(draft.Payload).Tag} {draft.Payload.Subject}: {result}");

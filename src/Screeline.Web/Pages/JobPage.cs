@@ -121,8 +121,9 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
         }
 
         var who = actor ?? desk.WhoPressed(Request.Form["by"]);
-        var drafts = payloads.Select((payload, i) => Draft(payload, Derived(Entry, i), who)).ToList();
-        var outcome = await jobs.AppendAsync(Job.Id, drafts, desk.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.KeepInLine : OutOfTurn.Refuse, cancel: HttpContext.RequestAborted);
+        var at = OccurredAt();
+        var drafts = payloads.Select((payload, i) => new EntryDraft(Derived(Entry, i), Job.Id, BasedOn, who, at, payload)).ToList();
+        var outcome = await jobs.AppendAsync(Job.Id, drafts, desk.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.KeepInLine : OutOfTurn.Refuse, SameAgain.WhatTheySay, cancel: HttpContext.RequestAborted);
         HttpContext.RequestServices.GetRequiredService<Metrics>().Entry(outcome.GetType().Name);
         WasKept = outcome is AppendResult.Kept or AppendResult.Repeated;
         switch (outcome)
@@ -245,13 +246,6 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     public Guid FormEntry(string form) => Refusal is not null || FieldFaults.Count > 0 || Meanwhile.Count > 0
         ? (Typed("which-form") == form ? Entry : Guid.NewGuid())
         : Guid.NewGuid();
-
-    // A form sent twice must say the same both times, also when: the first sending decides.
-    private EntryDraft Draft(Payload payload, Guid id, Guid who)
-    {
-        var first = Job.History.FirstOrDefault(h => h.Entry.Id == id)?.Entry.Draft;
-        return new EntryDraft(id, Job.Id, first?.BasedOn ?? BasedOn, first?.Actor ?? who, first?.OccurredAt ?? OccurredAt(), payload);
-    }
 
     // The device's clock for what it kept; a clock that is far off is not believed.
     private DateTimeOffset OccurredAt()
