@@ -310,7 +310,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
         foreach (var entry in added)
         {
             all.Add(entry with { Position = job.Head + all.Count + 1 });
-            if (roles.GetValueOrDefault(entry.Draft.Actor) == Role.Apprentice && SecondPerson.Why(job, entry.Payload) is { } why)
+            if (roles.GetValueOrDefault(entry.Draft.Actor) == Role.Apprentice && entry.Payload.NeedsSecondPerson(job) is { } why)
             {
                 // The same tick again asks with the same id.
                 var id = new Guid(SHA256.HashData([.. entry.Id.ToByteArray(), (byte)'2']).AsSpan(0, 16));
@@ -353,7 +353,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
         // What others did meanwhile is told before what it led to.
         // What was taken back was never so; and nobody who sends what they kept comes before themselves.
         var gone = before.History.Where(h => h.WithdrawnBy is not null).Select(h => h.Entry.Id).ToHashSet();
-        var since = before.Entries.Where(e => !gone.Contains(e.Id) && added.Any(a => e.Position > a.Draft.BasedOn && (outOfTurn != OutOfTurn.KeepInLine || e.Draft.Actor != a.Draft.Actor) && Commutation.Clashes(a.Payload, e.Payload))).ToList();
+        var since = before.Entries.Where(e => !gone.Contains(e.Id) && added.Any(a => e.Position > a.Draft.BasedOn && (outOfTurn != OutOfTurn.KeepInLine || e.Draft.Actor != a.Draft.Actor) && ConflictingEntries.Clashes(a.Payload, e.Payload))).ToList();
         return (since.Count > 0 ? new AppendResult.Clashed(before, since) : outOfOrder is not null ? new AppendResult.OutOfOrder(before, outOfOrder) : null, job);
     }
 

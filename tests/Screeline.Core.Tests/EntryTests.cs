@@ -5,6 +5,7 @@ using FsCheck;
 using FsCheck.Xunit;
 using Screeline.Core.Formats;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Core.Quantities;
 
 namespace Screeline.Core.Tests;
@@ -58,12 +59,93 @@ public sealed class EntryTests
     [Fact]
     public void Every_kind_survives_its_JSON()
     {
-        Assert.Equal(EntryKinds.All.Select(k => k.Type).ToHashSet(), Samples.Select(s => s.GetType()).ToHashSet());
+        Assert.Equal(EntryKinds.All.ToHashSet(), Samples.Select(EntryKinds.Of).ToHashSet());
         foreach (var sample in Samples)
         {
             var json = EntryKinds.Write(sample);
             var again = EntryKinds.Write(EntryKinds.Read(EntryKinds.Of(sample).Tag, json));
             Assert.Equal(json.GetRawText(), again.GetRawText());
+        }
+    }
+
+    [Fact]
+    public void Every_kind_tells_itself_in_words() =>
+        Assert.All(Samples, sample => Assert.NotEmpty(sample.Describe(new JobStory().OnItsWay().Job)));
+
+    private abstract record Odd : Payload
+    {
+        public override string Subject() => "";
+
+        public override string Describe(Job job) => "odd";
+
+        protected override void Validate(Job job, EntryFaults faults)
+        {
+        }
+
+        protected override string? OutOfOrder(Job job, DateTimeOffset at) => null;
+
+        protected override void Apply(Job job, Entry entry)
+        {
+        }
+    }
+
+    private sealed record WithoutKind : Odd;
+
+    private sealed record Inherits : Odd
+    {
+        public static string EntryKind => "odd";
+    }
+
+    private sealed record SameName : Odd
+    {
+        public static EntryKind EntryKind { get; } = Jobs.EntryKind.Observation("tool-back", Clash.Never, Role.Apprentice);
+    }
+
+    private sealed record BadName : Odd
+    {
+        public static EntryKind EntryKind { get; } = Jobs.EntryKind.Observation("Odd_thing", Clash.Never, Role.Apprentice);
+    }
+
+    private sealed record NoRight : Odd
+    {
+        public static EntryKind EntryKind { get; } = Jobs.EntryKind.Observation("odd", Clash.Never, Role.Viewer);
+    }
+
+    private sealed record NoWord : Odd
+    {
+        public static EntryKind EntryKind { get; } = Jobs.EntryKind.Decision("odd", Clash.Always, Clash.Always, Role.Foreman);
+    }
+
+    private sealed record ClashesWithNobody : Odd
+    {
+        public static EntryKind EntryKind { get; } = Jobs.EntryKind.Decision("odd", Clash.Always, Clash.Never, Role.Apprentice, with: new Dictionary<string, Clash> { ["even"] = Clash.Never });
+    }
+
+    private sealed record Complete : Odd
+    {
+        public static EntryKind EntryKind { get; } = Jobs.EntryKind.Decision("odd", Clash.Always, Clash.Never, Role.Technician, "No.", new Dictionary<string, Clash> { ["tool-back"] = Clash.Never });
+    }
+
+    // What a kind must say, check and do the compiler asks for: a payload without it does not build. The rest is asked at the start.
+    [Theory]
+    [InlineData(typeof(WithoutKind), "declares no EntryKind")]
+    [InlineData(typeof(Inherits), "declares no EntryKind")]
+    [InlineData(typeof(SameName), "tool-back is declared by")]
+    [InlineData(typeof(BadName), "Odd_thing@1 is no name")]
+    [InlineData(typeof(NoRight), "odd does not tell whom it refuses")]
+    [InlineData(typeof(NoWord), "odd does not tell whom it refuses")]
+    [InlineData(typeof(ClashesWithNobody), "odd clashes with even")]
+    [InlineData(typeof(Complete), null)]
+    public void The_register_refuses_a_kind_that_lacks_something(Type payload, string? why)
+    {
+        Type[] types = [.. typeof(Payload).Assembly.GetTypes(), payload];
+        if (why is null)
+        {
+            Assert.Equal("odd", EntryKinds.Register(types)[payload].Name);
+        }
+        else
+        {
+            Assert.Contains(why, Assert.Throws<InvalidOperationException>(() => EntryKinds.Register(types)).Message, StringComparison.Ordinal);
         }
     }
 
@@ -160,13 +242,13 @@ public sealed class EntryTests
     [MemberData(nameof(Pairs))]
     public void The_table_says_what_clashes(Payload a, Payload b, bool clash)
     {
-        Assert.Equal(clash, Commutation.Clashes(a, b));
-        Assert.Equal(clash, Commutation.Clashes(b, a));
+        Assert.Equal(clash, ConflictingEntries.Clashes(a, b));
+        Assert.Equal(clash, ConflictingEntries.Clashes(b, a));
     }
 
     [Fact]
     public void Clashing_is_symmetric_for_every_pair_of_kinds() =>
-        Assert.All(Samples.SelectMany(a => Samples.Select(b => (a, b))), p => Assert.Equal(Commutation.Clashes(p.a, p.b), Commutation.Clashes(p.b, p.a)));
+        Assert.All(Samples.SelectMany(a => Samples.Select(b => (a, b))), p => Assert.Equal(ConflictingEntries.Clashes(p.a, p.b), ConflictingEntries.Clashes(p.b, p.a)));
 
     [Fact]
     public void Observations_that_commute_give_the_same_job_in_either_order()

@@ -21,13 +21,13 @@ public sealed class SecondPersonTests
     public void Supports_gates_and_structural_torques_are_critical_and_nothing_else()
     {
         var apart = new JobStory().Apart("undertray").Job;
-        Assert.StartsWith("Supports:", SecondPerson.Why(apart, new StepDone(WorkPhase.Apart, "raised", null, [])), StringComparison.Ordinal);
-        Assert.Null(SecondPerson.Why(apart, new StepDone(WorkPhase.Apart, "undertray", null, [])));
-        Assert.StartsWith("Gate:", SecondPerson.Why(apart, new StepDone(WorkPhase.Refit, "crank-test", null, [])), StringComparison.Ordinal);
-        Assert.Null(SecondPerson.Why(apart, new StepDone(WorkPhase.Refit, "looked-over", null, [])));
-        Assert.Contains("120 Nm on", SecondPerson.Why(apart, new TorqueSet("wheel-off", "wheel-bolts", new Figure(120, Units.NewtonMetre), null))!.Replace("N·m", "Nm", StringComparison.Ordinal), StringComparison.Ordinal);
-        Assert.Null(SecondPerson.Why(apart, new TorqueSet("undertray", "edge", new Figure(5, Units.NewtonMetre), null)));
-        Assert.Null(SecondPerson.Why(new JobStory().Job, new StepDone(WorkPhase.Apart, "raised", null, [])));
+        Assert.StartsWith("Supports:", new StepDone(WorkPhase.Apart, "raised", null, []).NeedsSecondPerson(apart), StringComparison.Ordinal);
+        Assert.Null(new StepDone(WorkPhase.Apart, "undertray", null, []).NeedsSecondPerson(apart));
+        Assert.StartsWith("Gate:", new StepDone(WorkPhase.Refit, "crank-test", null, []).NeedsSecondPerson(apart), StringComparison.Ordinal);
+        Assert.Null(new StepDone(WorkPhase.Refit, "looked-over", null, []).NeedsSecondPerson(apart));
+        Assert.Contains("120 Nm on", new TorqueSet("wheel-off", "wheel-bolts", new Figure(120, Units.NewtonMetre), null).NeedsSecondPerson(apart)!.Replace("N·m", "Nm", StringComparison.Ordinal), StringComparison.Ordinal);
+        Assert.Null(new TorqueSet("undertray", "edge", new Figure(5, Units.NewtonMetre), null).NeedsSecondPerson(apart));
+        Assert.Null(new StepDone(WorkPhase.Apart, "raised", null, []).NeedsSecondPerson(new JobStory().Job));
     }
 
     [Fact]

@@ -86,9 +86,9 @@ public sealed class SettingRuleTests
     [Fact]
     public void Two_people_who_set_the_same_thing_are_asked_others_are_not()
     {
-        Assert.True(Commutation.Clashes(Kept(true), Kept(false)));
-        Assert.False(Commutation.Clashes(Kept(true), Kept(true, step: "park-repeats", kind: "park")));
-        Assert.False(Commutation.Clashes(Kept(true), new NoteAdded(null, "n")));
+        Assert.True(ConflictingEntries.Clashes(Kept(true), Kept(false)));
+        Assert.False(ConflictingEntries.Clashes(Kept(true), Kept(true, step: "park-repeats", kind: "park")));
+        Assert.False(ConflictingEntries.Clashes(Kept(true), new NoteAdded(null, "n")));
     }
 
     public static TheoryData<WiperDrive, SettingFault, int, double, string> Words => new()

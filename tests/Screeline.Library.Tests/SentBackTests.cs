@@ -175,7 +175,7 @@ public sealed class SentBackTests
             var job = _said.Count == 0 ? null : Job();
             var said = new Said(payload, Guid.NewGuid(), of ?? [], back, end);
             _said.Add(said);
-            if (job is not null && SecondPerson.Why(job, payload) is { } why)
+            if (job is not null && payload.NeedsSecondPerson(job) is { } why)
             {
                 _said.Add(said with { Payload = new SecondWanted(said.Id, why), Id = Guid.NewGuid() });
                 if (Random.Next(4) > 0)

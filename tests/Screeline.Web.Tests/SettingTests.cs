@@ -249,7 +249,7 @@ public sealed class SettingTests(Site site)
         var random = new Random(11);
         for (var i = 0; i < 150; i++)
         {
-            foreach (var kind in Setting.SettingWork.Titles.Keys)
+            foreach (var kind in SettingKinds.All.Select(k => k.Id))
             {
                 var asked = Anything(random);
                 var work = Setting.SettingWork.Of(kind, asked, library, null)!;
@@ -269,7 +269,7 @@ public sealed class SettingTests(Site site)
         for (var i = 0; i < 160; i++)
         {
             var query = string.Join("&", Anything(random).Select(f => $"{f.Key}={Uri.EscapeDataString(f.Value)}"));
-            var kind = Setting.SettingWork.Titles.Keys.ElementAt(i % Setting.SettingWork.Titles.Count);
+            var kind = SettingKinds.All[i % SettingKinds.All.Count].Id;
             var answer = await b.Client.GetAsync($"/bench/{kind}?{query}");
             Assert.True((int)answer.StatusCode < 500, $"/bench/{kind}?{query}");
             answer = await b.Client.GetAsync($"/bench/{kind}.json?{query}");

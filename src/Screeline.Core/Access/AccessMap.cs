@@ -294,16 +294,13 @@ public sealed record RefitStep
     /// <summary>Ids of the family's proof checks that must be held before this can be ticked.</summary>
     public IReadOnlyList<string> Checks { get; init; } = [];
 
-    /// <summary>The kind of setting that must hold before this can be ticked (wiper, park, window, actuator, balance, belt), or null.</summary>
+    /// <summary>The kind of setting (<see cref="Motion.SettingKinds"/>) that must hold before this can be ticked, or null.</summary>
     public string? Setting { get; init; }
 
     /// <summary>What must not be done here, each in a few words.</summary>
     public IReadOnlyList<string> Never { get; init; } = [];
     /// <summary>Who else does it, or null.</summary>
     public Outsourced? Outsourced { get; init; }
-
-    /// <summary>Kinds of setting.</summary>
-    public static IReadOnlyList<string> Settings { get; } = ["wiper", "park", "window", "actuator", "balance", "belt"];
 
     /// <summary>Short words for the result.</summary>
     public string DoneWords => Done ?? Title;

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Screeline.Core.Fastening;
 using Screeline.Core.Formats;
+using Screeline.Core.Motion;
 using Screeline.Core.Quantities;
 
 namespace Screeline.Core.Access;
@@ -126,7 +127,7 @@ public static class AccessMapReader
         Place = r.OptionalText("place"),
         Done = r.OptionalText("done"),
         Checks = r.Texts("checks", optional: true),
-        Setting = r.Given("setting") ? r.Choice("setting", RefitStep.Settings) : null,
+        Setting = r.Given("setting") ? r.Choice("setting", SettingKinds.OnVehicle) : null,
         Never = r.Texts("never", optional: true),
         Outsourced = r.Object("outsourced", ReadOutsourced, optional: true),
     };

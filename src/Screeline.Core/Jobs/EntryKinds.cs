@@ -2,23 +2,10 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
 using Screeline.Core.Formats;
+using Screeline.Core.People;
 using Screeline.Core.Quantities;
 
 namespace Screeline.Core.Jobs;
-
-/// <summary>A kind of entry.</summary>
-/// <param name="Name">Its name in the stream.</param>
-/// <param name="Version">The version written today.</param>
-/// <param name="Type">The payload's type.</param>
-/// <param name="IsObservation">
-/// True for what was seen or done in the world: it is never refused for its order, but stored and shown as disputed. False for
-/// a decision about the record, which can be refused.
-/// </param>
-public sealed record EntryKind(string Name, int Version, Type Type, bool IsObservation)
-{
-    /// <summary>Name and version as they stand in an entry: "step-done@1".</summary>
-    public string Tag => $"{Name}@{Version}";
-}
 
 /// <summary>Turns a payload of an older version into the next version.</summary>
 public delegate JsonObject Upcaster(JsonObject older);
@@ -26,51 +13,14 @@ public delegate JsonObject Upcaster(JsonObject older);
 /// <summary>All kinds of entry and their JSON.</summary>
 public static class EntryKinds
 {
-    /// <summary>All kinds.</summary>
-    public static IReadOnlyList<EntryKind> All { get; } =
-    [
-        new("job-opened", 1, typeof(JobOpened), false),
-        new("complaint-noted", 1, typeof(ComplaintNoted), true),
-        new("reading-taken", 1, typeof(ReadingTaken), true),
-        new("decision-made", 1, typeof(DecisionMade), false),
-        new("route-taken", 1, typeof(RouteTaken), false),
-        new("step-done", 1, typeof(StepDone), true),
-        new("fastener-found", 1, typeof(FastenerFound), true),
-        new("torque-set", 1, typeof(TorqueSet), true),
-        new("proof-taken", 1, typeof(ProofTaken), true),
-        new("tool-back", 1, typeof(ToolBack), true),
-        new("fastener-extra", 1, typeof(ExtraFound), true),
-        new("step-exception", 1, typeof(StepException), true),
-        new("temporary-connection", 1, typeof(TemporaryConnection), true),
-        new("fasteners-counted", 1, typeof(FastenersCounted), true),
-        new("timer-started", 1, typeof(TimerStarted), true),
-        new("timer-ended", 1, typeof(TimerEnded), true),
-        new("note-added", 1, typeof(NoteAdded), true),
-        new("picture-taken", 1, typeof(PictureTaken), true),
-        new("pins-set", 1, typeof(PinsSet), true),
-        new("part-compared", 1, typeof(PartCompared), true),
-        new("part-chosen", 1, typeof(PartChosen), false),
-        new("part-carried", 1, typeof(PartCarried), true),
-        new("core-returned", 1, typeof(CoreReturned), true),
-        new("tool-left", 1, typeof(ToolLeft), true),
-        new("left-over-found", 1, typeof(LeftOverFound), true),
-        new("left-over-settled", 1, typeof(LeftOverSettled), true),
-        new("difference-signed", 1, typeof(DifferenceSigned), false),
-        new("setting-kept", 1, typeof(SettingKept), true),
-        new("sent-back", 1, typeof(SentBack), false),
-        new("part-cancelled", 1, typeof(PartCancelled), false),
-        new("waiting-set", 1, typeof(WaitingSet), false),
-        new("handed-back", 1, typeof(HandedBack), false),
-        new("second-wanted", 1, typeof(SecondWanted), true),
-        new("second-signed", 1, typeof(SecondSigned), false),
-        new("entry-withdrawn", 1, typeof(EntryWithdrawn), false),
-        new("entry-corrected", 1, typeof(EntryCorrected), false),
-    ];
+    private static readonly Dictionary<Type, EntryKind> ByType = Register(typeof(Payload).Assembly.GetTypes());
+    private static readonly Dictionary<string, Type> ByName = ByType.ToDictionary(k => k.Value.Name, k => k.Key, StringComparer.Ordinal);
+
+    /// <summary>All kinds, by name.</summary>
+    public static IReadOnlyList<EntryKind> All { get; } = [.. ByType.Values.OrderBy(k => k.Name, StringComparer.Ordinal)];
 
     /// <summary>Upcasters by kind and the older version; none are needed yet.</summary>
     public static IReadOnlyDictionary<(string Kind, int From), Upcaster> Upcasters { get; } = new Dictionary<(string, int), Upcaster>();
-
-    private static readonly Dictionary<Type, EntryKind> ByType = All.ToDictionary(k => k.Type);
 
     private static readonly JsonSerializerOptions Json = new()
     {
@@ -86,6 +36,23 @@ public static class EntryKinds
     /// <summary>The kind of a payload.</summary>
     public static EntryKind Of(Payload payload) => ByType[payload.GetType()];
 
+    /// <summary>Collects the kinds that payload types declare, and refuses one that would be forgotten somewhere.</summary>
+    /// <param name="types">Types, of which the payloads that are not abstract are looked at.</param>
+    /// <exception cref="InvalidOperationException">A payload declares no kind; two have one name; a name is not in lower case with hyphens; a
+    /// role is refused without a word; an exception to the rule of clashes names a kind that is none.</exception>
+    public static Dictionary<Type, EntryKind> Register(IEnumerable<Type> types)
+    {
+        var kinds = types.Where(t => t.IsSubclassOf(typeof(Payload)) && !t.IsAbstract).ToDictionary(t => t, EntryKind.DeclaredBy);
+        string[] wrong =
+        [
+            .. kinds.GroupBy(k => k.Value.Name).Where(g => g.Count() > 1).Select(g => $"{g.Key} is declared by {string.Join(" and ", g.Select(k => k.Key.Name))}"),
+            .. kinds.Values.Where(k => k.Version < 1 || k.Name.Split('-').Any(word => word.Length == 0 || word.Any(c => c is < 'a' or > 'z'))).Select(k => $"{k.Tag} is no name with a version"),
+            .. kinds.Values.Where(k => k.By <= Role.Viewer || (k.By > Role.Apprentice && string.IsNullOrEmpty(k.Otherwise))).Select(k => $"{k.Name} does not tell whom it refuses why"),
+            .. kinds.Values.SelectMany(k => k.With.Keys.Where(other => kinds.Values.All(o => o.Name != other)).Select(other => $"{k.Name} clashes with {other}, which is no kind")),
+        ];
+        return wrong.Length == 0 ? kinds : throw new InvalidOperationException($"Kinds of entry: {string.Join("; ", wrong)}.");
+    }
+
     /// <summary>The payload as JSON.</summary>
     public static JsonElement Write(Payload payload) => JsonSerializer.SerializeToElement(payload, payload.GetType(), Json);
 
@@ -97,8 +64,8 @@ public static class EntryKinds
     public static Payload Read(string tag, JsonElement payload, IReadOnlyDictionary<(string Kind, int From), Upcaster> upcasters)
     {
         var (name, version) = tag.Split('@') is [var left, var right] && int.TryParse(right, out var number) ? (left, number) : (tag, 0);
-        var kind = All.FirstOrDefault(k => k.Name == name)
-            ?? throw Refused("$.kind", $"“{tag}” is not a kind of entry");
+        var type = ByName.GetValueOrDefault(name) ?? throw Refused("$.kind", $"“{tag}” is not a kind of entry");
+        var kind = ByType[type];
         if (version > kind.Version)
         {
             throw Refused("$.kind", $"version {version} of {name} is not known here; {kind.Version} is");
@@ -119,7 +86,7 @@ public static class EntryKinds
 
         try
         {
-            return (Payload)(node.Deserialize(kind.Type, Json) ?? throw Refused("$.payload", "is null"));
+            return (Payload)(node.Deserialize(type, Json) ?? throw Refused("$.payload", "is null"));
         }
         catch (JsonException e)
         {

@@ -8,7 +8,7 @@ namespace Screeline.Core.Jobs;
 
 /// <summary>A payload that stands, with the entry it came from.</summary>
 /// <typeparam name="T">The payload's type.</typeparam>
-public sealed record Kept<T>(Entry Entry, T Payload) where T : Payload;
+public sealed record Recorded<T>(Entry Entry, T Payload) where T : Payload;
 
 /// <summary>An entry that does not fit what stood before it.</summary>
 /// <param name="Entry">The entry.</param>
@@ -45,18 +45,11 @@ public sealed record JobKnowledge(IFamilies Families, IReadOnlyDictionary<string
 /// </summary>
 public sealed partial class Job
 {
-    private readonly List<Kept<ReadingTaken>> _readings = [];
-    private readonly Dictionary<string, Kept<StepDone>> _removed = new(StringComparer.Ordinal);
-    private readonly Dictionary<string, Kept<StepDone>> _refitted = new(StringComparer.Ordinal);
-    private readonly List<Kept<FastenerFound>> _found = [];
-    private readonly List<Kept<TorqueSet>> _torques = [];
-    private readonly Dictionary<string, Kept<ProofTaken>> _proofs = new(StringComparer.Ordinal);
-    private readonly Dictionary<string, Kept<ToolBack>> _toolsBack = new(StringComparer.Ordinal);
     private readonly List<Dispute> _disputes = [];
     private readonly List<HistoryLine> _history = [];
     private readonly JobKnowledge _knowledge;
 
-    private Job(JobKnowledge knowledge, Kept<JobOpened> opened, FaultSystem system)
+    private Job(JobKnowledge knowledge, Recorded<JobOpened> opened, FaultSystem system)
     {
         _knowledge = knowledge;
         Opened = opened;
@@ -64,39 +57,13 @@ public sealed partial class Job
     }
 
     /// <summary>How it began.</summary>
-    public Kept<JobOpened> Opened { get; }
+    public Recorded<JobOpened> Opened { get; }
     /// <summary>The knowledge of its family.</summary>
     public FaultSystem System { get; }
     /// <summary>Identifier.</summary>
     public Guid Id => Opened.Entry.Draft.Job;
     /// <summary>The position of the last entry.</summary>
     public int Head { get; private set; }
-    /// <summary>The complaint as observed, or null.</summary>
-    public Kept<ComplaintNoted>? Complaint { get; private set; }
-    /// <summary>Readings that stand, oldest first.</summary>
-    public IReadOnlyList<Kept<ReadingTaken>> Readings => _readings;
-    /// <summary>What is done about it, or null.</summary>
-    public Kept<DecisionMade>? Decision { get; private set; }
-    /// <summary>The way in, or null.</summary>
-    public Kept<RouteTaken>? Route { get; private set; }
-    /// <summary>The map of the way in, in the version it was planned on; null before a route is taken.</summary>
-    public AccessMap? Map { get; private set; }
-    /// <summary>Operations done on the way in, by id.</summary>
-    public IReadOnlyDictionary<string, Kept<StepDone>> Removed => _removed;
-    /// <summary>Closings and refit steps done, by id.</summary>
-    public IReadOnlyDictionary<string, Kept<StepDone>> Refitted => _refitted;
-    /// <summary>Fasteners that were not as expected.</summary>
-    public IReadOnlyList<Kept<FastenerFound>> Found => _found;
-    /// <summary>Torques that were set; the latest of a fastener counts.</summary>
-    public IReadOnlyList<Kept<TorqueSet>> Torques => _torques;
-    /// <summary>Proof checks taken, the latest by check.</summary>
-    public IReadOnlyDictionary<string, Kept<ProofTaken>> Proofs => _proofs;
-    /// <summary>Tools that were put back.</summary>
-    public IReadOnlyDictionary<string, Kept<ToolBack>> ToolsBack => _toolsBack;
-    /// <summary>What it waits for, or null.</summary>
-    public Kept<WaitingSet>? Waiting { get; private set; }
-    /// <summary>How it ended, or null while it is open.</summary>
-    public Kept<HandedBack>? HandedBack { get; private set; }
     /// <summary>Entries that do not fit what stood before them.</summary>
     public IReadOnlyList<Dispute> Disputes => _disputes;
     /// <summary>Every entry ever made, oldest first.</summary>
@@ -126,13 +93,6 @@ public sealed partial class Job
     /// <summary>The fasteners' account.</summary>
     public FastenerCount Count => FastenerCount.Of(this);
 
-    /// <summary>Tools that stay in or under the vehicle while something is open, with the operation that left them.</summary>
-    public IReadOnlyList<(string Tool, string Operation)> ToolsLeft =>
-        [.. Map is null ? [] : _removed.Keys.SelectMany(id => Map[id].Leaves.Select(tool => (tool, id))), .. _toolsLeft.Select(t => (t.Payload.Tool, t.Payload.Step ?? ""))];
-
-    /// <summary>What people call a tool.</summary>
-    public string ToolTitle(string tool) => _knowledge.Families.ToolTitle(tool);
-
     /// <summary>Every check of the proof: the family's, and those that follow from this job.</summary>
     public IReadOnlyList<ProofCheck> Checks => [.. System.Checks, .. JobChecks.Of(this)];
 
@@ -141,9 +101,6 @@ public sealed partial class Job
 
     /// <summary>The comeback's first job, or null.</summary>
     public Guid? ComebackOf => Opened.Payload.ComebackOf;
-
-    /// <summary>How often it was sent back by what failed, oldest first.</summary>
-    public IReadOnlyList<Kept<SentBack>> SentBacks => _sentBacks;
 
     /// <summary>Whether a check of the proof is held: true, false, or null while it was not taken or cannot be told.</summary>
     public bool? Held(ProofCheck check) =>
@@ -203,7 +160,7 @@ public sealed partial class Job
 
         var system = knowledge.Families.System(opened.Family) ?? throw new ArgumentException($"No family “{opened.Family}”.", nameof(entries));
         var (withdrawn, corrected) = Amendments(entries);
-        var job = new Job(knowledge, new Kept<JobOpened>(entries[0], opened), system);
+        var job = new Job(knowledge, new Recorded<JobOpened>(entries[0], opened), system);
         foreach (var entry in entries)
         {
             var by = withdrawn.GetValueOrDefault(entry.Id);
@@ -277,52 +234,25 @@ public sealed partial class Job
         }
     }
 
+    /// <summary>What is known of the part that is exchanged, or null.</summary>
+    public PartKnowledge? Part => _knowledge.Families.Part(Opened.Payload.Family, Opened.Payload.Model);
+
+    /// <summary>Pieces that should have gone over to the new part; asked only once the old one is out.</summary>
+    public IReadOnlyList<CarriedPiece> NotCarried => Decision?.Payload.Act == DecisionAct.Elsewhere || Route is null || (Decision?.Payload.RepairId is { } repair && System.Repair(repair) is { IsMotor: false }) ? [] : [.. (Part?.Carried ?? []).Where(p => !_carried.ContainsKey(p.Id))];
+
+    /// <summary>Differences between what came off and what is accounted for; what only lies in the tray still is none before the way back is done.</summary>
+    public IReadOnlyList<FastenerAccount> Differences => Count.Unaccounted;
+
+    /// <summary>An entry of this job in a few words, by its id.</summary>
+    public string DescribeEntry(Guid id) => _history.FirstOrDefault(h => h.Entry.Id == id)?.Entry is { } entry ? entry.Payload.Describe(this) : "an entry not yet here";
+
     private void Apply(Entry entry, Payload payload)
     {
-        if (payload is SecondSigned signed && RefusedSecond(entry, signed) is { } refused)
-        {
-            _disputes.Add(new Dispute(entry, refused));
-            return;
-        }
-
         if (JobRules.OutOfOrder(this, payload, entry.Draft.OccurredAt) is { } reason)
         {
             _disputes.Add(new Dispute(entry, reason));
         }
 
-        switch (payload)
-        {
-            case ComplaintNoted p: Complaint = new(entry, p); break;
-            case ReadingTaken p: _readings.Add(new(entry, p)); break;
-            case DecisionMade p: Decision = new(entry, p); break;
-            case RouteTaken p: (Route, Map) = (new(entry, p), _knowledge.Maps.GetValueOrDefault(p.Map)); break;
-            case StepDone p when Map?.Operation(p.Step) is not null || Map?.Step(p.Step) is not null:
-                if ((p.Phase == WorkPhase.Apart ? _removed : _refitted).TryAdd(p.Step, new(entry, p)) && p.Phase == WorkPhase.Apart)
-                {
-                    // A tool that was put back once is in the vehicle again.
-                    Map.Operation(p.Step)?.Leaves.ToList().ForEach(tool => _toolsBack.Remove(tool));
-                }
-                else if (p.Phase == WorkPhase.Refit)
-                {
-                    OpenAgain = [];
-                }
-
-                break;
-            case FastenerFound p:
-                _found.Add(new(entry, p));
-                _foundInCount.Add((p, IsDone(Stage.TakeApart) ? WorkPhase.Refit : WorkPhase.Apart));
-                break;
-            case TorqueSet p: _torques.Add(new(entry, p)); break;
-            case ProofTaken p: _proofs[p.Check] = new(entry, p); break;
-            case ToolBack p: _toolsBack[p.Tool] = new(entry, p); break;
-            case ToolLeft p: _toolsLeft.Add(new(entry, p)); _toolsBack.Remove(p.Tool); break;
-            case WaitingSet p: Waiting = p.For is null ? null : new(entry, p); break;
-            case SentBack p: GoBack(entry, p); break;
-            case PartCancelled: (PartTaken, Waiting) = (null, null); break;
-            case SecondWanted p: _wanted.Add(new(entry, p)); break;
-            case SecondSigned p: _seconds[p.Entry] = new(entry, p); break;
-            case HandedBack p: (HandedBack, Waiting) = (new(entry, p), null); break;
-            default: ApplyWork(entry, payload); break;
-        }
+        payload.Apply(this, entry);
     }
 }

@@ -25,7 +25,13 @@ public sealed record PinnedPicture(Entry Entry, PictureTaken Payload, IReadOnlyL
 /// <summary>Something left over on the bench.</summary>
 /// <param name="Found">The entry that found it.</param>
 /// <param name="Settled">What became of it, or null.</param>
-public sealed record LeftOver(Kept<LeftOverFound> Found, LeftOverSettled? Settled);
+public sealed record LeftOver(Recorded<LeftOverFound> Found, LeftOverSettled? Settled);
+
+/// <summary>An entry that a second person looks at.</summary>
+/// <param name="Tick">The entry.</param>
+/// <param name="Why">What is looked at.</param>
+/// <param name="Signed">Who did; null while it waits.</param>
+public sealed record SecondLook(Entry Tick, string Why, Recorded<SecondSigned>? Signed);
 
 /// <summary>Which step the hand goes to next.</summary>
 public static class WorkOrder

@@ -28,11 +28,8 @@ public static class Roles
     public static Role Of(string? name) => (Role)Math.Max(0, Names.ToList().IndexOf(name ?? ""));
 
     /// <summary>Why somebody of a role may not say this, in words; null when they may.</summary>
-    public static string? Refuses(Role role, Payload payload) => payload switch
-    {
-        _ when role == Role.Viewer => "A viewer looks and changes nothing.",
-        HandedBack or DifferenceSigned when role == Role.Apprentice => "A technician or foreman answers for that.",
-        SecondSigned when role == Role.Apprentice => "The second person is a technician or foreman.",
-        _ => null,
-    };
+    public static string? Refuses(Role role, Payload payload) =>
+        role == Role.Viewer ? "A viewer looks and changes nothing."
+        : EntryKinds.Of(payload) is var kind && role < kind.By ? kind.Otherwise
+        : null;
 }

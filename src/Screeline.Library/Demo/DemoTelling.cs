@@ -45,7 +45,7 @@ public sealed class DemoTelling(ShippedLibrary library, Guid job, Guid actor, Ti
         // A story never runs past now, however long its steps take.
         var later = _ago - TimeSpan.FromMinutes(minutesLater);
         _ago = later > TimeSpan.FromSeconds(30) ? later : _ago;
-        var why = Second is null || _entries.Count == 0 ? null : SecondPerson.Why(Job, payload);
+        var why = Second is null || _entries.Count == 0 ? null : payload.NeedsSecondPerson(Job);
         id ??= why is null ? null : new Guid(_entries.Count + 1, 0, 0, job.ToByteArray()[8..]);
         _entries.Add(new DemoEntry(_ago, payload is HandedBack ? Second ?? actor : actor, payload, id));
         if (why is not null)

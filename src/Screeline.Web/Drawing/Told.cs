@@ -2,7 +2,7 @@ using System.Globalization;
 
 namespace Screeline.Web.Drawing;
 
-/// <summary>Times, minutes and money as the screens print them.</summary>
+/// <summary>Times and money as the screens print them.</summary>
 public static class Told
 {
     /// <summary>How many closed jobs.</summary>
@@ -17,13 +17,6 @@ public static class Told
 
     /// <summary>"24 Nov 2026, 10:42".</summary>
     public static string Day(DateTimeOffset at) => at.ToLocalTime().ToString("d MMM yyyy, HH:mm", CultureInfo.InvariantCulture);
-
-    /// <summary>"52 min", "1 h 52".</summary>
-    public static string Minutes(decimal minutes)
-    {
-        var whole = (int)Math.Round(minutes, MidpointRounding.AwayFromZero);
-        return whole < 90 ? $"{whole} min" : $"{whole / 60} h {whole % 60:00}";
-    }
 
     /// <summary>Money to the whole unit of the shop's currency.</summary>
     public static string Money(decimal amount) => Math.Round(amount, MidpointRounding.AwayFromZero).ToString("0", CultureInfo.InvariantCulture);

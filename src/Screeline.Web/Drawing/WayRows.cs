@@ -1,4 +1,5 @@
 using System.Globalization;
+using Screeline.Core.Quantities;
 using Screeline.Core.Access;
 using Screeline.Core.Jobs;
 using Screeline.Web.Pages.Jobs;
@@ -38,8 +39,8 @@ public sealed class WayRows
             new("Can break", [.. all.Select(o => Words(o.CanBreak.Take(3).Select(d => $"{d.What}, {d.Chance * 100:0} in 100"), "nothing expected"))]),
             new("Raise, support, drain", [.. all.Select(o => Words(o.Holds.Select(x => x.DoneWords).Order(StringComparer.Ordinal), "nothing"))]),
             new("Renew", [.. all.Select(o => Words(o.Plan.Renew.Select(c => c.Part).Order(StringComparer.Ordinal), "nothing"))]),
-            new("Moving about", [.. all.Select(o => Told.Minutes(o.Plan.Walk.Sum(a => a.MoveMinutes)))]),
-            new("Waits", [.. all.Select(o => o.Plan.WaitMinutes > 0 ? Told.Minutes(o.Plan.WaitMinutes) : "none")]),
+            new("Moving about", [.. all.Select(o => DurationFormat.Minutes(o.Plan.Walk.Sum(a => a.MoveMinutes)))]),
+            new("Waits", [.. all.Select(o => o.Plan.WaitMinutes > 0 ? DurationFormat.Minutes(o.Plan.WaitMinutes) : "none")]),
             new("Tools missing", [.. all.Select(o => Words(o.MissingTools.Select(page.Library.ToolTitle), "none"))]),
         ];
         var alone = all.Count == 1;

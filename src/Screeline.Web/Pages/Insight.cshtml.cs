@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Html;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.Quantities;
 using Screeline.Core.Access;
 using Screeline.Core.Jobs;
 using Screeline.Core.People;
@@ -92,7 +93,7 @@ public sealed class InsightModel(ExperienceStore experience, MapShelf shelf, Shi
             : $"{Place(rows[0].Place)} takes {rows[0].Spent / total:0 %} of the minutes; the estimates hold.";
         return new Insight(
             "minutes", "Where the minutes went", says, "Outlined: planned. Solid: spent.",
-            InsightPicture.Bars("Where the minutes went", says, [.. rows.Select(r => (Place(r.Place), (double)r.Planned, (double)r.Spent, $"{Told.Minutes(r.Spent)} of {Told.Minutes(r.Planned)}"))]),
+            InsightPicture.Bars("Where the minutes went", says, [.. rows.Select(r => (Place(r.Place), (double)r.Planned, (double)r.Spent, $"{DurationFormat.Minutes(r.Spent)} of {DurationFormat.Minutes(r.Planned)}"))]),
             ["place", "planned_minutes", "spent_minutes", "jobs"], [.. rows.Select(r => (IReadOnlyList<object?>)[Place(r.Place), r.Planned, r.Spent, r.Jobs])]);
     }
 
@@ -115,7 +116,7 @@ public sealed class InsightModel(ExperienceStore experience, MapShelf shelf, Shi
         }
 
         var says = rows[0].Step.Mean > rows[0].Planned * 1.2m
-            ? $"“{rows[0].Name}” takes {Told.Minutes(rows[0].Step.Mean - rows[0].Planned)} longer than planned, on average of {rows[0].Step.Jobs}: its estimate, or its tool, is not right."
+            ? $"“{rows[0].Name}” takes {DurationFormat.Minutes(rows[0].Step.Mean - rows[0].Planned)} longer than planned, on average of {rows[0].Step.Jobs}: its estimate, or its tool, is not right."
             : "No step takes much longer than planned.";
         return new Insight(
             "steps", $"Steps that run over: {plain.Title}", says, "Outlined: planned. Solid: the mean of the latest jobs.",

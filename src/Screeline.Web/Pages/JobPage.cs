@@ -142,8 +142,8 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
                     {
                         state = "clash",
                         head = clash.Job.Head,
-                        theirs = clash.Since.Select(e => $"{Told.Clock(e.Draft.OccurredAt)}, {NameOf(e.Draft.Actor)}: {EntryWords.Of(e.Payload, clash.Job)}"),
-                        yours = drafts.Select(d => $"{Told.Clock(d.OccurredAt)}, {NameOf(d.Actor)}: {EntryWords.Of(d.Payload, clash.Job)}"),
+                        theirs = clash.Since.Select(e => $"{Told.Clock(e.Draft.OccurredAt)}, {NameOf(e.Draft.Actor)}: {e.Payload.Describe(clash.Job)}"),
+                        yours = drafts.Select(d => $"{Told.Clock(d.OccurredAt)}, {NameOf(d.Actor)}: {d.Payload.Describe(clash.Job)}"),
                     }) { StatusCode = StatusCodes.Status409Conflict };
                 }
 

@@ -45,7 +45,7 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
     public abstract IReadOnlyList<string> Order { get; }
 
     /// <summary>Steps of this direction that are done.</summary>
-    public IReadOnlyDictionary<string, Kept<StepDone>> Done => Phase == WorkPhase.Apart ? Job.Removed : Job.Refitted;
+    public IReadOnlyDictionary<string, Recorded<StepDone>> Done => Phase == WorkPhase.Apart ? Job.Removed : Job.Refitted;
 
     /// <summary>The step that is due; null when all are done. One whose wait runs lets others pass.</summary>
     public string? Due
@@ -85,16 +85,16 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
     public IReadOnlyList<string> ToolsOf(string id) => Map.Step(id)?.Tools ?? Map[id].Tools;
 
     /// <summary>Short words for the result of a step.</summary>
-    public string DoneWords(string id) => EntryWords.Step(Map, new StepDone(Phase, id, null, []));
+    public string DoneWords(string id) => new StepDone(Phase, id, null, []).Words(Map);
 
     /// <summary>The last tick of this direction that stands, or null.</summary>
-    public Kept<StepDone>? LastTick => Done.Values.OrderByDescending(k => k.Entry.Position).FirstOrDefault();
+    public Recorded<StepDone>? LastTick => Done.Values.OrderByDescending(k => k.Entry.Position).FirstOrDefault();
 
     /// <summary>How many steps at the same position follow without a break.</summary>
     public int MoreHere => Shown is null ? 0 : Order.SkipWhile(id => id != Shown).Skip(1).TakeWhile(id => Position(id) == Position(Shown)).Count(id => !Done.ContainsKey(id));
 
     /// <summary>What was found otherwise than expected of a step's fasteners.</summary>
-    public IEnumerable<Kept<FastenerFound>> FoundOf(string step) => Job.Found.Where(f => f.Payload.Step == step);
+    public IEnumerable<Recorded<FastenerFound>> FoundOf(string step) => Job.Found.Where(f => f.Payload.Step == step);
 
     /// <summary>The drive that fits a group: the one found, else the one expected.</summary>
     public string? Drive(string step, Fastener fastener) =>
@@ -217,7 +217,7 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
             FastenerOutcome[] outcomes = phase == WorkPhase.Apart ? [] : [.. fasteners.Select(f => FastenerCount.Expected(Job, due, f))];
             var tick = new EntryDraft(AheadId(phase, due), Job.Id, 0, Person.Id, Now, new StepDone(phase, due, cell, outcomes));
             // What the server will ask for when it hears of an apprentice's tick.
-            Payload[] asked = Roles.Of(Person.Role) == Role.Apprentice && SecondPerson.Why(Job, tick.Payload) is { } why ? [new SecondWanted(tick.Id, why)] : [];
+            Payload[] asked = Roles.Of(Person.Role) == Role.Apprentice && tick.Payload.NeedsSecondPerson(Job) is { } why ? [new SecondWanted(tick.Id, why)] : [];
             Pretend(Job.With([tick, .. asked.Select(a => new EntryDraft(Guid.NewGuid(), Job.Id, 0, Person.Id, Now, a))]));
             if (due == last)
             {

@@ -11,12 +11,6 @@ namespace Screeline.Web.Setting;
 /// </summary>
 public abstract class SettingWork(IReadOnlyDictionary<string, string> asked)
 {
-    /// <summary>Kinds of setting with their titles, in the order of the bench.</summary>
-    public static IReadOnlyDictionary<string, string> Titles { get; } = new Dictionary<string, string>(StringComparer.Ordinal)
-    {
-        ["wiper"] = "Wiper setting", ["park"] = "Park, ten stops", ["window"] = "Window travel", ["actuator"] = "Actuator ends", ["balance"] = "Balance", ["belt"] = "Belt and pulleys", ["lengths"] = "Lengths of a linkage", ["battery"] = "Battery",
-    };
-
     /// <summary>Works a kind out; null for a kind that does not exist.</summary>
     /// <param name="kind">The kind.</param>
     /// <param name="asked">What was typed, by field.</param>

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.Motion;
 using Screeline.Core.People;
 using Screeline.Library;
 using Screeline.Web.Setting;
@@ -32,7 +33,7 @@ public sealed class SetModel(ShippedLibrary library) : PageModel
             return NotFound();
         }
 
-        ViewData["Title"] = SettingWork.Titles[Kind];
+        ViewData["Title"] = SettingKinds.Title(Kind);
         ViewData["Place"] = "bench";
         if (importFault is not null)
         {

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.Motion;
 using Screeline.Core.Access;
 using Screeline.Core.Jobs;
 using Screeline.Core.People;
@@ -27,7 +28,7 @@ public sealed class SetModel(JobStore jobs, PeopleStore people, Desk desk, Shipp
     public SettingView View { get; private set; } = null!;
 
     /// <summary>What was kept here before, or null.</summary>
-    public Kept<SettingKept>? Before { get; private set; }
+    public Recorded<SettingKept>? Before { get; private set; }
 
     /// <summary>The kinds that belong to a family, the most usual first.</summary>
     public static IReadOnlyList<string> KindsOf(string family) => family switch
@@ -95,12 +96,12 @@ public sealed class SetModel(JobStore jobs, PeopleStore people, Desk desk, Shipp
 
     private IActionResult Show(IReadOnlyDictionary<string, string> asked)
     {
-        if (SettingWork.Of(Kind, asked, library, Job.Opened.Payload.Model, _held) is not { } work || !RefitStep.Settings.Contains(Kind))
+        if (SettingWork.Of(Kind, asked, library, Job.Opened.Payload.Model, _held) is not { } work || !SettingKinds.OnVehicle.Contains(Kind))
         {
             return NotFound();
         }
 
-        ViewData["Title"] = $"{SettingWork.Titles[Kind]}, {Job.Opened.Payload.VehicleName}";
+        ViewData["Title"] = $"{SettingKinds.Title(Kind)}, {Job.Opened.Payload.VehicleName}";
         View = new SettingView(work, null, this, Step);
         return base.Page();
     }

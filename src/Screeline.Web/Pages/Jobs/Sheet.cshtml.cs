@@ -18,7 +18,7 @@ public sealed class SheetModel(JobStore jobs, PeopleStore people, TrailStore tra
     public string HeadHash { get; private set; } = "";
 
     /// <summary>Ticks in the order they were made.</summary>
-    public IReadOnlyList<Kept<StepDone>> Ticks => [.. Job.Removed.Values.Concat(Job.Refitted.Values).OrderBy(k => k.Entry.Position)];
+    public IReadOnlyList<Recorded<StepDone>> Ticks => [.. Job.Removed.Values.Concat(Job.Refitted.Values).OrderBy(k => k.Entry.Position)];
 
     protected override async Task PrepareAsync()
     {

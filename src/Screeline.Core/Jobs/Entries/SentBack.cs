@@ -1,12 +1,61 @@
 using Screeline.Core.Access;
 using Screeline.Core.Diagnosis;
+using Screeline.Core.People;
 
 namespace Screeline.Core.Jobs;
 
-// What failed leads back.
+/// <summary>A failed check leads back: to a step that is done again, or to Find with the readings kept.</summary>
+/// <param name="Check">The check that failed, or null when something was seen on the way.</param>
+/// <param name="Step">The step of the way back to do again; null for Find.</param>
+/// <param name="Why">Why, in words.</param>
+public sealed record SentBack(string? Check, string? Step, string Why) : Payload
+{
+    /// <summary>The kind.</summary>
+    public static EntryKind EntryKind { get; } = EntryKind.Decision("sent-back", withItself: Clash.Always, withObservations: Clash.Always, by: Role.Apprentice);
+
+    /// <inheritdoc/>
+    public override string Subject() => "";
+
+    /// <inheritdoc/>
+    public override string Describe(Job job) => $"sent back{(Check is { } failed ? $" by “{job.Check(failed)?.Title ?? failed}”" : "")}: {(Step is { } again && job.Map is { } map ? Refit.Title(map, again) : "to Find")}. {Why}";
+
+    /// <inheritdoc/>
+    protected internal override void Validate(Job job, EntryFaults faults)
+    {
+        faults.Text("why", Why);
+        if (string.IsNullOrWhiteSpace(Why))
+        {
+            faults.Add("why", "why, in a few words");
+        }
+
+        if (Check is { } failed && job.Check(failed) is null)
+        {
+            faults.Add("check", $"“{failed}” is not known in {job.System.Title}");
+        }
+
+        if (Step is { } again && job.Map?.Operation(again) is null && job.Map?.Step(again) is null)
+        {
+            faults.Add("step", $"no step “{again}”");
+        }
+    }
+
+    /// <inheritdoc/>
+    protected internal override string? OutOfOrder(Job job, DateTimeOffset at) =>
+        job.Decision is null ? "Nothing is decided yet that could be sent back."
+            : Step is null ? (job.Differences.Where(x => x.Refitted && !job.IsSigned(x)).ToList() is [var difference, ..] ? $"Settle the count first: {difference.Words}" : null)
+            : job.AgainFrom(Step).Count == 0 ? $"“{Step}” is not closed."
+            : null;
+
+    /// <inheritdoc/>
+    protected internal override void Apply(Job job, Entry entry) => job.Record(entry, this);
+}
+
 public sealed partial class Job
 {
-    private readonly List<Kept<SentBack>> _sentBacks = [];
+    private readonly List<Recorded<SentBack>> _sentBacks = [];
+
+    /// <summary>How often it was sent back by what failed, oldest first.</summary>
+    public IReadOnlyList<Recorded<SentBack>> SentBacks => _sentBacks;
 
     /// <summary>
     /// Operations that the latest sending back counts as open again, in the order of the way in, until something is closed: on the vehicle
@@ -17,7 +66,7 @@ public sealed partial class Job
     // To a step: its tick goes, with those of whatever must be open for it and of the steps that came after any of these; the
     // rest of the way back stays as it is. To Find: the decision and the way go, readings stay, and what is open stays open.
     // What hung on a tick goes with it: the job then asks for what it would ask for had it never come so far.
-    private void GoBack(Entry entry, SentBack p)
+    internal void Record(Entry entry, SentBack p)
     {
         _sentBacks.Add(new(entry, p));
         OpenAgain = [];
@@ -94,7 +143,7 @@ public sealed partial class Job
         _toolsLeft.RemoveAll(t => t.Payload.Step == id && _toolsBack.ContainsKey(t.Payload.Tool));
         if (_removed.Remove(id, out var tick))
         {
-            _toolsLeft.AddRange(left.Select(tool => new Kept<ToolLeft>(tick.Entry, new ToolLeft(tool, null, id))));
+            _toolsLeft.AddRange(left.Select(tool => new Recorded<ToolLeft>(tick.Entry, new ToolLeft(tool, null, id))));
         }
 
         _counted.Keys.Where(k => k.Item2 == id).ToList().ForEach(k => _counted.Remove(k));

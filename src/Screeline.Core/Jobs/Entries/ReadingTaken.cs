@@ -1,0 +1,37 @@
+using Screeline.Core.People;
+using Screeline.Core.Quantities;
+using Screeline.Core.Proof;
+
+namespace Screeline.Core.Jobs;
+
+/// <summary>A reading or an answer to a test.</summary>
+public sealed record ReadingTaken(string Test, Figure? Value, string? Choice) : Payload
+{
+    /// <summary>The kind.</summary>
+    public static EntryKind EntryKind { get; } = EntryKind.Observation("reading-taken", withItself: Clash.SameSubject, by: Role.Apprentice);
+
+    /// <inheritdoc/>
+    public override string Subject() => Test;
+
+    /// <inheritdoc/>
+    public override string Describe(Job job) => job.System.Test(Test) is { } test ? $"{test.Title}: {ProofSheet.Told(test, Value, Choice)}" : Test;
+
+    /// <inheritdoc/>
+    protected internal override void Validate(Job job, EntryFaults faults) => faults.Answer(job, job.System.Test(Test), "test", Test, Value, Choice);
+
+    /// <inheritdoc/>
+    protected internal override string? OutOfOrder(Job job, DateTimeOffset at) => null;
+
+    /// <inheritdoc/>
+    protected internal override void Apply(Job job, Entry entry) => job.Record(entry, this);
+}
+
+public sealed partial class Job
+{
+    private readonly List<Recorded<ReadingTaken>> _readings = [];
+
+    /// <summary>Readings that stand, oldest first.</summary>
+    public IReadOnlyList<Recorded<ReadingTaken>> Readings => _readings;
+
+    internal void Record(Entry entry, ReadingTaken p) => _readings.Add(new(entry, p));
+}
