@@ -8,11 +8,10 @@ namespace Screeline.Library;
 /// <summary>What the shipped library covers, as a table in Markdown: docs/library.md.</summary>
 public static class LibraryTable
 {
-    private static readonly string[] FamilyOrder = ["starting", "charging", "blower", "wiper", "window", "fan", "actuator"];
-
     /// <summary>The whole document.</summary>
     public static string Write(ShippedLibrary library)
     {
+        List<AccessMap> maps = [.. library.Maps.Select(m => m.Map).OrderBy(m => library.System(m.Family)?.Order).ThenBy(m => m.Subject, StringComparer.Ordinal)];
         var text = new StringBuilder();
         text.Append(
             """
@@ -28,13 +27,13 @@ public static class LibraryTable
             | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |
 
             """);
-        foreach (var map in library.Maps.Select(m => m.Map).OrderBy(m => Array.IndexOf(FamilyOrder, m.Family)).ThenBy(m => m.Subject, StringComparer.Ordinal))
+        foreach (var map in maps)
         {
             text.Append(CultureInfo.InvariantCulture, $"{Row(map)}\n");
         }
 
         text.Append("\n## What each job is known to punish, and where it is taken care of\n");
-        foreach (var map in library.Maps.Select(m => m.Map).OrderBy(m => Array.IndexOf(FamilyOrder, m.Family)).ThenBy(m => m.Subject, StringComparer.Ordinal))
+        foreach (var map in maps)
         {
             text.Append(CultureInfo.InvariantCulture, $"\n**{map.Subject}**\n\n");
             foreach (var lesson in map.Lessons)
@@ -44,7 +43,7 @@ public static class LibraryTable
         }
 
         text.Append("\n## Families\n\n| family | faults | tests | behaviours | proof checks | root causes | rules on driving |\n| --- | --- | --- | --- | --- | --- | --- |\n");
-        foreach (var s in library.Systems.OrderBy(s => Array.IndexOf(FamilyOrder, s.Id)))
+        foreach (var s in library.Systems)
         {
             text.Append(CultureInfo.InvariantCulture, $"| {s.Title} | {s.Faults.Count} | {s.Tests.Count} | {s.Behaviours.Count} | {s.Checks.Count} | {s.RootCauses.Count} | {s.DriveRules.Count} |\n");
         }

@@ -55,7 +55,7 @@ public sealed class ShippedLibrary
     /// <summary>The words of the trade, explained.</summary>
     public Glossary Words { get; }
     /// <summary>All families.</summary>
-    public IReadOnlyCollection<FaultSystem> Systems => _systems.Values;
+    public IReadOnlyList<FaultSystem> Systems => field ??= [.. _systems.Values.OrderBy(s => s.Order).ThenBy(s => s.Id, StringComparer.Ordinal)];
     /// <summary>All maps.</summary>
     public IReadOnlyList<ShippedMap> Maps { get; }
     /// <summary>Wiper linkages.</summary>

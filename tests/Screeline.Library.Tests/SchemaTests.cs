@@ -66,6 +66,14 @@ public sealed class SchemaTests
     }
 
     [Fact]
+    public void The_schema_of_maps_knows_the_settings_that_are_made_on_vehicles()
+    {
+        var schema = JsonNode.Parse(File.ReadAllText(Path.Combine(Root, "docs", "schemas", "access-map.schema.json")))!;
+        var enums = schema["$defs"]!.AsObject().Select(d => d.Value?["properties"]?["setting"]?["enum"]).OfType<JsonArray>();
+        Assert.Equal(Core.Motion.SettingKinds.OnVehicle, Assert.Single(enums).Select(v => v?.GetValue<string>()).OfType<string>());
+    }
+
+    [Fact]
     public void Every_shipped_linkage_fits_its_schema_and_survives_being_written() => Assert.All(ShippedLibrary.Load().Linkages, l =>
     {
         var written = Core.Motion.LinkageFormat.Write(l);

@@ -125,7 +125,7 @@ public sealed class RoleTests(Site site)
         "sha256" => new string('a', 64),
         "documentName" => "v1",
         "format" => "json",
-        "kind" => match.Value.Contains("regex", StringComparison.Ordinal) ? "park" : "wiper-park",
+        "kind" => match.Value.Contains("setting", StringComparison.Ordinal) ? "park" : "wiper-park",
         _ => match.Value.Contains("guid", StringComparison.Ordinal) ? "10b00000-0000-4000-8000-000000000005" : "starting",
     });
 }

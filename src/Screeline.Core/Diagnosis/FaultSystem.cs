@@ -14,6 +14,10 @@ public sealed record FaultSystem
     public required string Motor { get; init; }
     /// <summary>What is commanded when the complaint is observed: "the start is commanded".</summary>
     public required string Command { get; init; }
+    /// <summary>Its place among the families where they are offered, from 0; those of one place by their id.</summary>
+    public int Order { get; init; }
+    /// <summary>Kinds of setting (<see cref="Motion.SettingKinds"/>) that belong to its jobs, the most usual first.</summary>
+    public IReadOnlyList<string> Settings { get; init; } = [];
     /// <summary>Quantities of the circuit, in an order in which each is worked out from those before it.</summary>
     public required IReadOnlyList<Parameter> Parameters { get; init; }
     /// <summary>Operating states.</summary>

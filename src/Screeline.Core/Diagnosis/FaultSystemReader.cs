@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Screeline.Core.Formats;
+using Screeline.Core.Motion;
 using Screeline.Core.Quantities;
 
 namespace Screeline.Core.Diagnosis;
@@ -56,6 +57,8 @@ public sealed class FaultSystemReader
             Title = r.Text("title"),
             Motor = r.Text("motor"),
             Command = r.Text("command"),
+            Order = r.Given("order") ? r.Whole("order", 0, 1000) : 1000,
+            Settings = ReadSettings(r),
             Parameters = _parameters,
             States = _states,
             Circuit = parts,
@@ -73,6 +76,17 @@ public sealed class FaultSystemReader
         };
         r.RefuseOthers();
         return system;
+    }
+
+    private static IReadOnlyList<string> ReadSettings(JsonReader r)
+    {
+        var kinds = r.Texts("settings", optional: true);
+        foreach (var (kind, i) in kinds.Select((kind, i) => (kind, i)).Where(k => !SettingKinds.OnVehicle.Contains(k.kind)))
+        {
+            r.Fault($"“{kind}” is none of: {string.Join(", ", SettingKinds.OnVehicle)}", $"settings[{i}]");
+        }
+
+        return kinds;
     }
 
     private Parameter ReadParameter(JsonReader r)

@@ -211,4 +211,14 @@ public sealed record VibrationGrowth(VibrationSource Source, double Power, doubl
             : VibrationSource.Unclear;
         return new VibrationGrowth(source, power, error);
     }
+
+    /// <summary>What it speaks for, and why, in words.</summary>
+    public (string What, string Because) Words => Source switch
+    {
+        VibrationSource.Imbalance => ("Imbalance", $"Because it grows as speed to the power of {SettingVerdict.Number(Power, 1)}; imbalance grows with the square."),
+        VibrationSource.Bearing => ("Not imbalance: bearing, rubbing or looseness", $"Because it grows only as speed to the power of {SettingVerdict.Number(Power, 1)}. A chirp or growl is heard as well."),
+        VibrationSource.Resonance => ("Something resonates at one speed", "Because there is a peak and less beyond it: a loose bracket or housing. Hold it and look whether the peak goes."),
+        VibrationSource.MoreSpeeds => ("More speeds: at least three, the highest half as fast again as the lowest", "Because two points always lie on some curve."),
+        _ => ("Not clear", $"Because it grows as speed to the power of {SettingVerdict.Number(Power, 1)}, between what imbalance and bearings do."),
+    };
 }

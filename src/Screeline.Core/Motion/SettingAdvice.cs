@@ -8,6 +8,12 @@ namespace Screeline.Core.Motion;
 /// <param name="Check">How to see that it is right, or null.</param>
 public sealed record SettingAdvice(string Act, string Because, string? Check)
 {
+    /// <summary>The advice for a cause, one for each thing that is off; one that says to turn nothing when nothing is.</summary>
+    /// <param name="linkage">The linkage as it should be.</param>
+    /// <param name="cause">What explains the measurements.</param>
+    public static IReadOnlyList<SettingAdvice> For(WiperLinkage linkage, SettingCause cause) =>
+        cause.Changes.Count == 0 ? [For(linkage, new SettingChange(SettingFault.None, -1, 0, 0))] : [.. cause.Changes.Select(c => For(linkage, c))];
+
     /// <summary>The advice for one change.</summary>
     /// <param name="linkage">The linkage as it should be.</param>
     /// <param name="change">What is off.</param>

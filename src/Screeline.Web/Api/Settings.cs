@@ -25,7 +25,7 @@ public static class Settings
             .Accepts<BalanceAsked>("application/json").Produces<BalanceTold>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
         app.MapPost("/api/v1/settings/{kind}", (string kind, HttpRequest request, ShippedLibrary library, CancellationToken cancel) =>
             SettingKinds.Find(kind) is not null ? AnswerAsync(request, r => Fields(r, kind, library), cancel) : Task.FromResult(Results.NotFound()))
-            .WithSummary("Any setting from the fields of its screen: wiper, park, window, actuator, balance, belt, lengths, battery")
+            .WithSummary($"Any setting from the fields of its screen: {string.Join(", ", SettingKinds.All.Select(k => k.Id))}")
             .Accepts<SettingAsked>("application/json").Produces<System.Text.Json.Nodes.JsonObject>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
         app.MapGet("/bench/{kind}.{format:regex(^(svg|csv|json)$)}", File).ExcludeFromDescription();
     }

@@ -112,7 +112,12 @@ public static class WebSetup
                 ? RateLimitPartition.GetTokenBucketLimiter($"person {signed.SignedIn.Person}", _ => Bucket(5 * settings.Rate, settings.Rate))
                 : RateLimitPartition.GetTokenBucketLimiter($"address {context.Connection.RemoteIpAddress}", _ => Bucket(200, 20)));
         });
-        services.AddRouting(options => options.LowercaseUrls = true);
+        services.AddRouting(options =>
+        {
+            options.LowercaseUrls = true;
+            options.ConstraintMap["setting"] = typeof(SettingConstraint);
+            options.ConstraintMap["vehicle-setting"] = typeof(VehicleSettingConstraint);
+        });
         services.AddResponseCompression(options =>
         {
             options.Providers.Add<BrotliCompressionProvider>();

@@ -36,8 +36,7 @@ public sealed class ActuatorWork : SettingWork
             Said = ActuatorSetting.Judge(new ActuatorMeasured(Stroke, Tolerance, new EndStop(l, Number("lowa", 0, 200)), new EndStop(h, Number("higha", 0, 200)),
                 Number("perdeg", 0.001, 1e5) ?? Template.CountsPerDegree, Number("lost", 0, 1e6), Number("maxplay", 0.01, 360) ?? Template.LargestBacklash,
                 up is { } u && down is { } d ? (u, d) : null, Number("maxa", 0.01, 200) ?? Template.LargestMoving));
-            var bad = Said.FirstOrDefault(s => s.Bad);
-            (Words, Holds) = bad is not null ? (bad.What, false) : up is not null ? ("Ends, stroke and current as they should be", true) : ("Stroke right; current not measured", (bool?)null);
+            Verdict = SettingVerdicts.Actuator(Said, up is not null);
             Picture = Draw(l, h);
         }
     }

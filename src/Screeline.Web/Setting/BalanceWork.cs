@@ -60,12 +60,7 @@ public sealed class BalanceWork : SettingWork
         }
 
         LeftOver = Result.LeftInLastRun * Radius;
-        var corrected = runs.Count > 4;
-        Holds = !corrected ? LeftOver <= Permissible ? true : null : LeftOver <= Permissible;
-        var next = corrected ? Result.Addition : Result.Correction;
-        Words = Result.Misfit > Balance.LargestMisfit ? $"The circles miss each other by {100 * Result.Misfit:0} %: measure again"
-            : Holds == true ? $"Within G {Text(Grade, 1)}: {Text(LeftOver, 1)} of {Text(Permissible, 1)} g·mm"
-            : $"{(corrected ? "Add" : "Put")} {Text(next.Grams, 2)} g at {Text(next.Degrees, 0)}°";
+        Verdict = SettingVerdicts.Balance(Result, runs.Count > 4, LeftOver, Permissible, Grade);
         Picture = Draw(runs);
     }
 
@@ -130,16 +125,6 @@ public sealed class BalanceWork : SettingWork
 
         Growth = points.Count > 0 ? VibrationGrowth.Of(points) : null;
     }
-
-    /// <summary>What the growth speaks for, in words.</summary>
-    public (string What, string Because) GrowthWords => Growth!.Source switch
-    {
-        VibrationSource.Imbalance => ("Imbalance", $"Because it grows as speed to the power of {Text(Growth.Power, 1)}; imbalance grows with the square."),
-        VibrationSource.Bearing => ("Not imbalance: bearing, rubbing or looseness", $"Because it grows only as speed to the power of {Text(Growth.Power, 1)}. A chirp or growl is heard as well."),
-        VibrationSource.Resonance => ("Something resonates at one speed", "Because there is a peak and less beyond it: a loose bracket or housing. Hold it and look whether the peak goes."),
-        VibrationSource.MoreSpeeds => ("More speeds: at least three, the highest half as fast again as the lowest", "Because two points always lie on some curve."),
-        _ => ("Not clear", $"Because it grows as speed to the power of {Text(Growth.Power, 1)}, between what imbalance and bearings do."),
-    };
 
     // The circle of the run as found, and at each trial angle on it the circle of that run; where the three meet lies the correction.
     private SvgDrawing Draw(List<BalanceRun> runs)

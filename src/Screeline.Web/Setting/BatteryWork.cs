@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Screeline.Core.Circuits;
+using Screeline.Core.Motion;
 using Screeline.Web.Drawing;
 
 namespace Screeline.Web.Setting;
@@ -22,12 +23,7 @@ public sealed class BatteryWork : SettingWork
         Expected = rating is { } c && amperes is { } a && Charge is { } charge && !double.IsNaN(charge) ? InRow * (Battery.RestingVolts(charge) - a * Battery.OhmsFromRating(c, Celsius)) : null;
         TestAmperes = rating / 2;
         Picture = Charge is { } told && !double.IsNaN(told) ? Draw(told) : null;
-        if (Charge is { } share)
-        {
-            (Words, Holds) = double.IsNaN(share) ? ("A dead cell: renew it", false)
-                : load is { } under ? under >= (amperes is null ? Least : Math.Min(Least, Expected ?? Least)) ? ("Sound under load", true) : share < 0.75 ? ("Charge it first, then load it again", (bool?)null) : ("Weak under load: renew it", false)
-                : share < 0.75 ? ($"{100 * share:0} % charged: charge before you judge anything", (bool?)null) : ($"{100 * share:0} % charged", (bool?)null);
-        }
+        Verdict = SettingVerdicts.Battery(Charge, load, amperes is null ? Least : Math.Min(Least, Expected ?? Least));
     }
 
     private static SvgDrawing Draw(double charge)

@@ -41,16 +41,7 @@ public sealed class BeltWork : SettingWork
         }
 
         Picture = Draw(span, Number("drive", 5, 2000), Number("driven", 5, 2000), ByDeflection is null ? null : Number("depth", 0.1, 500));
-        var tension = ByFrequency ?? ByDeflection;
-        if (tension is { } t)
-        {
-            Holds = Wanted is ({ } lowest, { } highest) ? t >= lowest && t <= highest : null;
-            Words = $"{Text(t, 0)} N{(Holds switch { true => ", within what is wanted", false => t < Wanted.Least ? ": too slack" : ": too tight", _ => "" })}";
-        }
-        else if (Speed is { } turns)
-        {
-            Words = $"{Text(turns, 0)} rev/min at the alternator";
-        }
+        Verdict = SettingVerdicts.Belt(ByFrequency ?? ByDeflection, Wanted.Least, Wanted.Most, Speed);
     }
 
     // The two pulleys and the belt to scale, as far as they are known.

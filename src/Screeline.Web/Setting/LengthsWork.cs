@@ -46,15 +46,12 @@ public sealed class LengthsWork : SettingWork
         try
         {
             Found = LinkageFit.Fit(linkage, sought, measured);
-            Words = Found.Misfit > 3 ? $"No lengths near the guesses fit: off by {Text(Found.Misfit, 1)} times the error of measuring"
-                : Found.Found.All(f => f.IsFixed) ? "Found" : $"Not fixed by these measurements: {string.Join(", ", Found.Found.Where(f => !f.IsFixed).Select(f => TitleOf(f.Sought).ToLowerInvariant()))}";
-            Holds = Found.Misfit <= 3;
+            Verdict = SettingVerdicts.Lengths(Found, TitleOf);
             Picture = LinkageChecks.Of(Found.Linkage).Count == 0 ? new WiperPicture(Found.Linkage, null, [], Found.Linkage.Park[0]).Drawing : null;
         }
         catch (MotionException e)
         {
-            Words = e.Message;
-            Holds = false;
+            Verdict = new SettingVerdict(e.Message, false);
         }
     }
 

@@ -24,16 +24,7 @@ public sealed class ParkWork : SettingWork
             return;
         }
 
-        (Words, Because) = Result.Verdict switch
-        {
-            ParkVerdict.MoreStops => ($"{ParkStops.Fewest - Stops.Count} more stops for a verdict", "Because fewer cannot tell one place from two."),
-            ParkVerdict.Holds => ("Park holds", $"Because all stops lie within a spread of {Text(Result.Places[0].Spread, 1)} mm; a sound contact stays below {ParkStops.SoundSpread} mm."),
-            ParkVerdict.Alternates => ("Two places in turn: alternating park, no fault", "Because the controller changes between two rests to spare the rubber. Hold each place to its own band."),
-            ParkVerdict.TwoPlaces => ("Two places, not in turn: look at the park contact", "Because a crank does not jump there and back; a worn or dirty contact does."),
-            ParkVerdict.Creeps => ("It creeps one way: the crank is loose", "Because each stop lies beyond the last one: the crank slips on its shaft. Its nut, then its taper."),
-            _ => ("It stops anywhere: park contact, or a loose crank", $"Because the stops spread by {Text(Result.Places[0].Spread, 1)} mm. Hold the crank's nut first: it is seen at once."),
-        };
-        Holds = Result.Verdict switch { ParkVerdict.MoreStops => null, ParkVerdict.Holds or ParkVerdict.Alternates => true, _ => false };
+        Verdict = SettingVerdicts.Park(Result, Stops.Count);
         Picture = Draw();
     }
 
@@ -45,9 +36,6 @@ public sealed class ParkWork : SettingWork
 
     /// <summary>What they say; null without stops.</summary>
     public ParkStops? Result { get; }
-
-    /// <summary>Why.</summary>
-    public string? Because { get; }
 
     // Stops in their order from left to right, their height up; a line for the mean of each place.
     private SvgDrawing Draw()

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text.Json.Nodes;
+using Screeline.Core.Motion;
 using Screeline.Library;
 using Screeline.Web.Drawing;
 
@@ -11,24 +12,32 @@ namespace Screeline.Web.Setting;
 /// </summary>
 public abstract class SettingWork(IReadOnlyDictionary<string, string> asked)
 {
+    private static readonly Dictionary<string, Func<SettingInputs, SettingWork>> Works = Complete(new(StringComparer.Ordinal)
+    {
+        ["wiper"] = i => new WiperWork(i.Asked, i.Library, i.Model),
+        ["park"] = i => new ParkWork(i.Asked),
+        ["window"] = i => new WindowWork(i.Asked, i.Library, i.Model, i.Held),
+        ["actuator"] = i => new ActuatorWork(i.Asked, i.Library, i.Model),
+        ["balance"] = i => new BalanceWork(i.Asked, i.Library, i.Model),
+        ["belt"] = i => new BeltWork(i.Asked),
+        ["lengths"] = i => new LengthsWork(i.Asked, i.Library),
+        ["battery"] = i => new BatteryWork(i.Asked),
+    });
+
     /// <summary>Works a kind out; null for a kind that does not exist.</summary>
     /// <param name="kind">The kind.</param>
     /// <param name="asked">What was typed, by field.</param>
     /// <param name="library">Linkages and what is known of models.</param>
     /// <param name="model">The vehicle's model; null on the bench.</param>
     /// <param name="held">What was typed when this setting held on the vehicle before; null on the bench.</param>
-    public static SettingWork? Of(string kind, IReadOnlyDictionary<string, string> asked, ShippedLibrary library, string? model, IReadOnlyList<IReadOnlyDictionary<string, string>>? held = null) => kind switch
-    {
-        "wiper" => new WiperWork(asked, library, model),
-        "park" => new ParkWork(asked),
-        "window" => new WindowWork(asked, library, model, held ?? []),
-        "actuator" => new ActuatorWork(asked, library, model),
-        "balance" => new BalanceWork(asked, library, model),
-        "belt" => new BeltWork(asked),
-        "battery" => new BatteryWork(asked),
-        "lengths" => new LengthsWork(asked, library),
-        _ => null,
-    };
+    public static SettingWork? Of(string kind, IReadOnlyDictionary<string, string> asked, ShippedLibrary library, string? model, IReadOnlyList<IReadOnlyDictionary<string, string>>? held = null) =>
+        Works.TryGetValue(kind, out var make) ? make(new SettingInputs(asked, library, model, held ?? [])) : null;
+
+    // A kind that no screen works out, or the other way round, is found at the start.
+    private static Dictionary<string, Func<SettingInputs, SettingWork>> Complete(Dictionary<string, Func<SettingInputs, SettingWork>> works) =>
+        works.Keys.ToHashSet().SetEquals(SettingKinds.All.Select(k => k.Id)) ? works : throw new InvalidOperationException("Kinds of setting and what works them out are not the same.");
+
+    private sealed record SettingInputs(IReadOnlyDictionary<string, string> Asked, ShippedLibrary Library, string? Model, IReadOnlyList<IReadOnlyDictionary<string, string>> Held);
 
     /// <summary>The kind.</summary>
     public abstract string Kind { get; }
@@ -36,11 +45,14 @@ public abstract class SettingWork(IReadOnlyDictionary<string, string> asked)
     /// <summary>Faults by field.</summary>
     public Dictionary<string, string> Faults { get; } = new(StringComparer.Ordinal);
 
+    /// <summary>What it comes to.</summary>
+    public SettingVerdict Verdict { get; protected set; } = SettingVerdict.None;
+
     /// <summary>Whether the setting is right; null while too little is known.</summary>
-    public bool? Holds { get; protected set; }
+    public bool? Holds => Verdict.Holds;
 
     /// <summary>The result in one line; null while there is none.</summary>
-    public string? Words { get; protected set; }
+    public string? Words => Verdict.Words;
 
     /// <summary>The drawing, or null.</summary>
     public SvgDrawing? Picture { get; protected set; }
@@ -116,5 +128,5 @@ public abstract class SettingWork(IReadOnlyDictionary<string, string> asked)
         double.TryParse(text.Replace(',', '.').Replace('−', '-'), NumberStyles.Float, CultureInfo.InvariantCulture, out var number) && double.IsFinite(number) ? number : null;
 
     /// <summary>A number for people and files.</summary>
-    public static string Text(double number, int digits = 3) => Math.Round(number, digits).ToString(CultureInfo.InvariantCulture);
+    public static string Text(double number, int digits = 3) => SettingVerdict.Number(number, digits);
 }

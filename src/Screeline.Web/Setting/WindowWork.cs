@@ -8,16 +8,6 @@ namespace Screeline.Web.Setting;
 /// <summary>A window's travel: current against its band, friction, tilt, margin, and the order of setting it.</summary>
 public sealed class WindowWork : SettingWork
 {
-    /// <summary>The guided order of setting, each with its reason.</summary>
-    public static IReadOnlyList<(string Field, string Act, string Because)> Steps { get; } =
-    [
-        ("loose", "Guide and carrier screws loose, a turn each", "Because the glass must be able to find its own place."),
-        ("up", "Run it fully up, into its seal", "Because the seal is what it must meet: it sets the glass, not the screws."),
-        ("tight", "Tighten there, upper guide first", "Because tightened lower down it keeps the tilt it had there."),
-        ("down", "Run it down and watch the gap at both guides", "Because where the gap changes it tilts."),
-        ("again", "Up again: same sound, same time, square in the seal", "Because once is chance."),
-    ];
-
     /// <summary>Works it out.</summary>
     public WindowWork(IReadOnlyDictionary<string, string> asked, ShippedLibrary library, string? model, IReadOnlyList<IReadOnlyDictionary<string, string>> held) : base(asked)
     {
@@ -65,7 +55,7 @@ public sealed class WindowWork : SettingWork
             FrictionPicture = Answer.Friction is { } rubbing ? DrawFriction(rubbing) : null;
         }
 
-        Say();
+        Verdict = SettingVerdicts.Window(Answer, Runs.Count == 2, [.. Tilts.Select(t => t.Millimetres)], Margin, Trap, Heat, WindowOrder.Steps.All(s => Ticked(s.Id)));
     }
 
     /// <inheritdoc/>
@@ -178,29 +168,6 @@ public sealed class WindowWork : SettingWork
         }
 
         Tilts = tilts;
-    }
-
-    /// <summary>A glass that changes its tilt by more than this on its way jams (common practice, no source), mm.</summary>
-    public const double LargestTiltChange = 3;
-
-    private void Say()
-    {
-        var tilting = Tilts.Count > 1 && Tilts.Max(t => t.Millimetres) - Tilts.Min(t => t.Millimetres) > LargestTiltChange;
-        var weak = Margin is { } m && m.Available < m.Needed;
-        var trapped = Trap > WindowTravel.AntiTrapNewtons;
-        if (Heat is { State: not CutOut.Closed } hot)
-        {
-            (Words, Holds) = ($"The cut-out {(hot.State == CutOut.Open ? "is open very likely" : "may be open")}: wait {Math.Ceiling(hot.SecondsToWait / 60)} min before you judge the motor", false);
-        }
-        else if (trapped)
-        {
-            (Words, Holds) = ($"Pinches with {Text(Trap!.Value, 0)} N, {WindowTravel.AntiTrapNewtons} N is the most", false);
-        }
-        else if (Answer is { } answer)
-        {
-            Words = answer.Said[0].Bad ? answer.Said[0].What : tilting ? "The glass tilts on its way: set the guide, glass fully up" : weak ? "Right now it goes; at low supply and in the cold it will not" : answer.Said[0].What;
-            Holds = answer.Said.Any(s => s.Bad) || tilting || weak ? false : Runs.Count == 2 && Steps.All(s => Ticked(s.Field)) ? true : null;
-        }
     }
 
     /// <summary>Friction over the way; null without a run each way.</summary>

@@ -41,13 +41,13 @@ public sealed class WiperWork : SettingWork
 
         if (LinkageFaults.Count > 0 || Fields.Any(f => Faults.ContainsKey(f.Field)))
         {
-            Words = "This linkage cannot turn";
+            Verdict = new SettingVerdict("This linkage cannot turn", null);
             return;
         }
 
-        if (Asked("school") == "marks" && Asked("marks-good").Length == 0)
+        if (ParkSchool.Find(Asked("school"))?.Refuse(Asked("marks-good").Length > 0) is { } refused)
         {
-            Faults["school"] = "Marks only when the old position was checked good: else they keep the old fault. Tick that it was, or take another way.";
+            Faults["school"] = refused;
         }
 
         try
@@ -68,7 +68,7 @@ public sealed class WiperWork : SettingWork
 
             ReadSeen();
             Answer = _seen.Count > 0 ? SettingFinder.Find(Right, _seen) : null;
-            Say();
+            Verdict = SettingVerdicts.Wiper(Right, _seen, Answer);
             Found = Answer is { Causes: [var best, ..], FitsNone: false } && best.Changes.Count > 0 ? best.Linkage : null;
             var at = double.IsNaN(At) ? Right.Park[0] : At;
             try
@@ -87,7 +87,7 @@ public sealed class WiperWork : SettingWork
             // It goes through every angle that was looked at and still not through all of them.
             LinkageFaults.Add(new FormatFault("$.park", e.Message));
             Faults["l-park"] = e.Message;
-            (Words, Holds) = ("This linkage cannot turn", null);
+            Verdict = new SettingVerdict("This linkage cannot turn", null);
         }
     }
 
@@ -147,24 +147,6 @@ public sealed class WiperWork : SettingWork
 
     /// <summary>Tip heights at park as measured, or, where not measured, as the found linkage would show them; null when neither is known.</summary>
     public double? HeightNow(int arm) => _seen.FirstOrDefault(s => s.What == TipMeasure.ParkHeight && s.Arm == arm)?.Value ?? (Found is { } found ? found.TipHeights(found.Park[0])[arm] : null);
-
-    /// <summary>The cheapest explanation's advice, one for each thing that is off.</summary>
-    public IReadOnlyList<SettingAdvice> Advice(SettingCause cause) => cause.Changes.Count == 0 ? [SettingAdvice.For(Right, new SettingChange(SettingFault.None, -1, 0, 0))] : [.. cause.Changes.Select(c => SettingAdvice.For(Right, c))];
-
-    private void Say()
-    {
-        var heights = _seen.Where(s => s.What == TipMeasure.ParkHeight).ToList();
-        // Right is what lies in its band on every blade; where a tip parks twice its band goes with the place.
-        bool InBand(TipSeen s) => Math.Abs(s.Value - Expected(s.What, s.Arm, s.Place)) <= Right.Rockers[s.Arm].Band.Tolerance;
-        var all = Right.Rockers.Select((_, r) => r).All(r => heights.Any(h => h.Arm == r));
-        var touches = _seen.Any(s => s.What == TipMeasure.PillarClearance && s.Value <= 0);
-        Holds = heights.Count == 0 ? null : touches || !heights.All(InBand) ? false : all ? true : null;
-        Words = Holds == true ? "Tips in their bands"
-            : Answer is null ? null
-            : Answer.FitsNone ? "No known cause fits these readings"
-            : Answer.Causes[0].Changes.Count == 0 ? "Turn nothing"
-            : string.Join(", then: ", Advice(Answer.Causes[0]).Select(a => a.Act));
-    }
 
     private void ReadSeen()
     {

@@ -14,8 +14,6 @@ namespace Screeline.Web.Pages.Jobs;
 [Allow(Role.Apprentice, Role.Apprentice)]
 public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrary library, ExperienceStore experience, Desk desk) : PageModel
 {
-    private static readonly string[] FamilyOrder = ["starting", "charging", "blower", "wiper", "window", "fan", "actuator"];
-
     [BindProperty]
     public string? Vehicle { get; set; }
 
@@ -41,7 +39,7 @@ public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrar
     public IReadOnlyList<Vehicle> Vehicles { get; private set; } = [];
 
     /// <summary>The families, in the order of the trade.</summary>
-    public IReadOnlyList<FaultSystem> Families => [.. library.Systems.OrderBy(s => Array.IndexOf(FamilyOrder, s.Id))];
+    public IReadOnlyList<FaultSystem> Families => library.Systems;
 
     public Dictionary<string, string> Faults { get; } = [];
 

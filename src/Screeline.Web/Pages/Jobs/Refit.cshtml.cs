@@ -41,7 +41,7 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Wor
     public string? OpenSetting => RefitStep?.Setting is { } kind && Job.SettingAt(Shown, kind)?.Payload.Holds != true ? kind : null;
 
     /// <summary>Settings offered at the step shown: its own, or, when everything is closed, those of the family.</summary>
-    public IReadOnlyList<string> SettingsHere => RefitStep?.Setting is { } kind ? [kind] : Due is null && !Map.RefitSteps.Any(s => s.Setting is not null) ? SetModel.KindsOf(Job.Opened.Payload.Family) : [];
+    public IReadOnlyList<string> SettingsHere => RefitStep?.Setting is { } kind ? [kind] : Due is null && !Map.RefitSteps.Any(s => s.Setting is not null) ? Job.System.Settings : [];
 
     /// <summary>Checks that are still open or failed.</summary>
     public int OpenChecks => Checks.Count(c => c.Held != true);

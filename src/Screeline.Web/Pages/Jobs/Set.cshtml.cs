@@ -30,12 +30,6 @@ public sealed class SetModel(JobStore jobs, PeopleStore people, Desk desk, Shipp
     /// <summary>What was kept here before, or null.</summary>
     public Recorded<SettingKept>? Before { get; private set; }
 
-    /// <summary>The kinds that belong to a family, the most usual first.</summary>
-    public static IReadOnlyList<string> KindsOf(string family) => family switch
-    {
-        "wiper" => ["wiper", "park"], "window" => ["window"], "actuator" => ["actuator"], "blower" or "fan" => ["balance"], "charging" => ["belt"], _ => [],
-    };
-
     private IReadOnlyList<IReadOnlyDictionary<string, string>> _held = [];
 
     protected override async Task PrepareAsync()
