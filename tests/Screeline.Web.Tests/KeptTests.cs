@@ -279,6 +279,41 @@ public sealed class KeptTests(Site site)
         Assert.Equal("[[5,6,7,9,12,16],[5,6,7,9,12,16]]", kept);
     }
 
+    /// <summary>A tick and its taking back as the version before kept them on the device: their addresses alone said what they were.</summary>
+    [Fact]
+    public async Task What_waited_when_the_version_changed_is_still_sent()
+    {
+        var job = await site.JobAtAsync("intake-duct");
+        using var b = new Browser(site);
+        b.Open($"/jobs/{job}/take-apart");
+        var before = await CountAsync(job);
+        b.RunAsync("""
+            const [done] = arguments;
+            (async () => {
+              const form = document.querySelector("form[data-ticks]");
+              const { job, then, tick } = document.getElementById("frame").dataset;
+              const fields = [...new FormData(form)];
+              const url = new URL(form.action);
+              const other = (handler, more) => ({ job, url: `${url.pathname}?handler=${handler}`, at: Date.now(), words: handler, state: "waiting", ...more });
+              const items = [
+                other("Done", { fields, then, tick }),
+                other("Undo", { fields: [["entry", crypto.randomUUID()], ["based_on", fields.find(([n]) => n === "based_on")[1]], ["by", fields.find(([n]) => n === "by")?.[1] ?? ""], ["target", fields.find(([n]) => n === "entry")[1]]], then: null, tick }),
+              ];
+              const database = await new Promise((resolve, reject) => {
+                const open = indexedDB.open("screeline", 1);
+                open.onsuccess = () => resolve(open.result);
+                open.onerror = reject;
+              });
+              const change = database.transaction("waiting", "readwrite");
+              items.forEach((item) => change.objectStore("waiting").put(item));
+              change.oncomplete = () => done("ok");
+            })().catch((error) => done(String(error)));
+            """);
+        b.Open($"/jobs/{job}/take-apart");
+        b.Until(() => b.Script<bool>("return screeline.now.line === 0 && !!document.documentElement.dataset.ahead"), "what waited is not sent");
+        Assert.Equal(before + 2, await CountAsync(job));
+    }
+
     // A device whose clock is believed, and one whose clock is not: each sending is then dated by the server, at another moment.
     [Theory]
     [InlineData(-1)]

@@ -50,6 +50,9 @@ public static class Stages
         _ => stage.ToString(),
     };
 
+    /// <summary>Those at which one works step by step at the vehicle, also without a network.</summary>
+    public static IReadOnlyList<Stage> AtVehicle { get; } = [Stage.TakeApart, Stage.Refit, Stage.Prove];
+
     /// <summary>The name in an address.</summary>
     public static string Slug(this Stage stage) => stage switch
     {

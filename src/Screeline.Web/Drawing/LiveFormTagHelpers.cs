@@ -1,9 +1,12 @@
 using Microsoft.AspNetCore.Razor.TagHelpers;
+using Screeline.Web.Pages;
 
 namespace Screeline.Web.Drawing;
 
 /// <summary>
 /// A form that, with scripts, exchanges the frame instead of the page: &lt;form live method="post"&gt;. Without them it is a form.
+/// On a page that is used without a network it says that what it tells can wait on the device (data-keep); where that may not be, or also
+/// on another page: can-wait="false", can-wait="true".
 /// </summary>
 [HtmlTargetElement("form", Attributes = "live")]
 public sealed class LiveFormTagHelper : TagHelper
@@ -18,7 +21,19 @@ public sealed class LiveFormTagHelper : TagHelper
         output.Attributes.SetAttribute("hx-swap", "outerHTML");
         output.Attributes.SetAttribute("hx-sync", "this:drop");
         output.Attributes.SetAttribute("hx-status:5xx", "swap:none");
+        if (CanWait ?? ViewContext?.ViewData[JobFrame.Key] is JobFrame { WithoutNetwork: not WithoutNetwork.Nothing })
+        {
+            output.Attributes.SetAttribute("data-keep", "");
+        }
     }
+
+    /// <summary>Whether what it tells can wait on the device; null for what the page says.</summary>
+    public bool? CanWait { get; set; }
+
+    /// <summary>The page.</summary>
+    [Microsoft.AspNetCore.Mvc.ViewFeatures.ViewContext]
+    [HtmlAttributeNotBound]
+    public Microsoft.AspNetCore.Mvc.Rendering.ViewContext? ViewContext { get; set; }
 }
 
 /// <summary>

@@ -94,10 +94,15 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
         ViewData["Band"] = this;
         ViewData["Frame"] = "frame-job";
         await PrepareAsync();
-        // What scripts need to keep the work going without a network and to see what others do.
-        ViewData["Kept"] = new KeptFrame(Number, SeenHead, Then, TickId, Person.Id);
+        ViewData[JobFrame.Key] = new JobFrame(Number, SeenHead, Then, TickId, Person.Id, WithoutNetwork, ShowsGrowth);
         await next();
     }
+
+    /// <summary>How this page is used while the network is away.</summary>
+    protected virtual WithoutNetwork WithoutNetwork => WithoutNetwork.Nothing;
+
+    /// <summary>Whether the page is shown anew by itself when somebody else adds to the job.</summary>
+    protected virtual bool ShowsGrowth => true;
 
     /// <summary>Where the page stands that follows when its main action is done, made ahead for when the network is away; null when there is none.</summary>
     protected virtual string? Then => null;
@@ -259,10 +264,30 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
         index == 0 ? first : new Guid(SHA256.HashData([.. first.ToByteArray(), (byte)index]).AsSpan(0, 16));
 }
 
-/// <summary>What scripts need of a job's page.</summary>
+/// <summary>How a page is used while the network is away.</summary>
+public enum WithoutNetwork
+{
+    /// <summary>Not at all.</summary>
+    Nothing,
+    /// <summary>One works through it step by step; what follows is made ahead.</summary>
+    Steps,
+    /// <summary>One comes to it from a step and goes back there.</summary>
+    Beside,
+}
+
+/// <summary>What scripts need of a job's page, to keep the work going without a network and to see what others do.</summary>
 /// <param name="Number">The job.</param>
 /// <param name="Head">The last entry the page knows of.</param>
 /// <param name="Then">The page that follows its main action, made ahead.</param>
 /// <param name="TickId">The id that page gives the action's entry.</param>
 /// <param name="Who">Who works here: pages that are on the device for somebody else are not theirs.</param>
-public sealed record KeptFrame(long Number, int Head, string? Then, Guid? TickId, Guid Who);
+/// <param name="WithoutNetwork">How it is used without a network.</param>
+/// <param name="ShowsGrowth">Whether it is shown anew when the job grows.</param>
+public sealed record JobFrame(long Number, int Head, string? Then, Guid? TickId, Guid Who, WithoutNetwork WithoutNetwork, bool ShowsGrowth)
+{
+    /// <summary>Where a page puts it for the layout.</summary>
+    public const string Key = "Job frame";
+
+    /// <summary>Addresses of the stages at which one works step by step, with blanks between.</summary>
+    public string Steps => string.Join(' ', Stages.AtVehicle.Select(s => $"/jobs/{Number}/{s.Slug()}"));
+}

@@ -13,6 +13,9 @@ namespace Screeline.Web.Pages;
 /// <summary>The step runner, on the way in and on the way back: one step at a time, large.</summary>
 public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : JobPage(jobs, people, desk)
 {
+    /// <inheritdoc/>
+    protected override WithoutNetwork WithoutNetwork => WithoutNetwork.Steps;
+
     private string? _due;
     private int _dueAt = -1;
 

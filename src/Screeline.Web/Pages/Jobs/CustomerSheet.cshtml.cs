@@ -11,6 +11,9 @@ namespace Screeline.Web.Pages.Jobs;
 [Allow(Role.Viewer, Role.Apprentice)]
 public sealed class CustomerSheetModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
+    /// <inheritdoc/>
+    protected override bool ShowsGrowth => false;
+
     public override Stage Stage => Stage.HandBack;
 
     /// <summary>Whether it may be driven meanwhile.</summary>

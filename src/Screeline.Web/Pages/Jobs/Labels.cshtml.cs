@@ -12,6 +12,9 @@ namespace Screeline.Web.Pages.Jobs;
 [Allow(Role.Viewer, Role.Apprentice)]
 public sealed class LabelsModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
+    /// <inheritdoc/>
+    protected override bool ShowsGrowth => false;
+
     public override Stage Stage => Stage.TakeApart;
 
     /// <summary>What lies in the tray, by cell.</summary>

@@ -12,6 +12,9 @@ namespace Screeline.Web.Pages.Jobs;
 [Allow(Role.Viewer, Role.Apprentice)]
 public sealed class OldAndNewModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
+    /// <inheritdoc/>
+    protected override WithoutNetwork WithoutNetwork => WithoutNetwork.Beside;
+
     public override Stage Stage => Job.IsDone(Stage.TakeApart) ? Stage.Refit : Stage.TakeApart;
 
     public void OnGet()

@@ -12,6 +12,12 @@ namespace Screeline.Web.Pages.Jobs;
 [Allow(Role.Viewer, Role.Apprentice)]
 public sealed class PicturesModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
+    /// <inheritdoc/>
+    protected override WithoutNetwork WithoutNetwork => WithoutNetwork.Beside;
+
+    /// <inheritdoc/>
+    protected override bool ShowsGrowth => false;
+
     /// <summary>The entry of the picture.</summary>
     [BindProperty(SupportsGet = true)]
     public Guid Picture { get; set; }

@@ -14,6 +14,9 @@ namespace Screeline.Web.Pages.Jobs;
 [Allow(Role.Viewer, Role.Apprentice)]
 public sealed class PrepareModel(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : JobPage(jobs, people, desk)
 {
+    /// <inheritdoc/>
+    protected override bool ShowsGrowth => false;
+
     public override Stage Stage => Stage.WayIn;
 
     /// <summary>The way: the one taken, else the best one of the map that fits; null when there is no map.</summary>

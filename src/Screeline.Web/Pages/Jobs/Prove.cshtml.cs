@@ -12,6 +12,9 @@ namespace Screeline.Web.Pages.Jobs;
 [Allow(Role.Viewer, Role.Apprentice)]
 public sealed class ProveModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library) : JobPage(jobs, people, desk)
 {
+    /// <inheritdoc/>
+    protected override WithoutNetwork WithoutNetwork => WithoutNetwork.Steps;
+
     public override Stage Stage => Stage.Prove;
 
     public ShippedLibrary Library => library;

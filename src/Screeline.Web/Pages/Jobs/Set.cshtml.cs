@@ -16,6 +16,12 @@ namespace Screeline.Web.Pages.Jobs;
 [Allow(Role.Viewer, Role.Apprentice)]
 public sealed class SetModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library, SettingStore settings) : JobPage(jobs, people, desk)
 {
+    /// <inheritdoc/>
+    protected override WithoutNetwork WithoutNetwork => WithoutNetwork.Beside;
+
+    /// <inheritdoc/>
+    protected override bool ShowsGrowth => false;
+
     public override Stage Stage => Stage.Refit;
 
     [BindProperty(SupportsGet = true)]

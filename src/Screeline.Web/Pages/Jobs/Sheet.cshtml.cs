@@ -10,6 +10,9 @@ namespace Screeline.Web.Pages.Jobs;
 [Allow(Role.Viewer, Role.Apprentice)]
 public sealed class SheetModel(JobStore jobs, PeopleStore people, TrailStore trail, Desk desk) : JobPage(jobs, people, desk)
 {
+    /// <inheritdoc/>
+    protected override bool ShowsGrowth => false;
+
     private readonly JobStore _jobs = jobs;
 
     public override Stage Stage => Stage.HandBack;

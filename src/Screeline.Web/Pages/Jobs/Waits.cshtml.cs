@@ -11,6 +11,9 @@ namespace Screeline.Web.Pages.Jobs;
 [Allow(Role.Viewer, Role.Apprentice)]
 public sealed class WaitsModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
 {
+    /// <inheritdoc/>
+    protected override bool ShowsGrowth => false;
+
     public override Stage Stage => Job?.Current ?? Stage.Complaint;
 
     protected override Task PrepareAsync()

@@ -99,8 +99,8 @@
   let walking = false;
   const keep = async (url, shown) => {
     const { head, job, who } = shown.dataset;
-    const beside = [...shown.querySelectorAll("a[href], [data-beside]")].map((e) => new URL(e.dataset.beside ?? e.getAttribute("href"), location.origin)).filter((u) => device.beside.test(u.pathname));
-    const made = { url, job, head, who, html: shown.outerHTML, then: shown.dataset.then || null, beside: [...new Set(beside.map((u) => u.pathname + u.search))] };
+    const beside = [...shown.querySelectorAll("[data-ahead]")].map((e) => new URL(e.dataset.ahead || e.getAttribute("href"), location.origin));
+    const made = { url, job, head, who, use: shown.dataset.withoutNetwork, html: shown.outerHTML, then: shown.dataset.then || null, beside: [...new Set(beside.map((u) => u.pathname + u.search))] };
     await device.keepPage(made);
     return made;
   };
@@ -116,14 +116,14 @@
     }
     const copy = response.clone();
     const made = await keep(url, parsed(await response.text()));
-    if (device.beside.test(new URL(url, location.origin).pathname)) {
+    if (made.use === "beside") {
       // Also for the worker, which gives it when a link to it is pressed before it is known that the network is away.
       await (await window.caches?.open(cache))?.put(url, copy);
     }
     return made;
   };
   const ahead = async () => {
-    if (walking || now.away || now.line > 0 || !device.works.test(location.pathname)) {
+    if (walking || now.away || now.line > 0 || frame().dataset.withoutNetwork !== "steps") {
       return;
     }
     walking = true;
@@ -152,18 +152,18 @@
 
   // ---- From page to page without a network. Where the work is follows from what was pressed last.
   let pushed = false;
-  const newest = async (job) => (await Promise.all(["take-apart", "refit", "prove"].map((p) => device.page(`/jobs/${job}/${p}`)))).filter(Boolean).sort((a, b) => Number(b.head) - Number(a.head)).map((p) => p.url);
+  const newest = async () => (await Promise.all(frame().dataset.steps.split(" ").map(device.page))).filter(Boolean).sort((a, b) => Number(b.head) - Number(a.head)).map((p) => p.url);
   const go = async (url) => {
     const to = new URL(url, location.origin);
     const job = frame().dataset.job;
     const last = device.last((await device.waiting()).filter((i) => i.job === job));
-    const back = to.pathname === `/jobs/${job}` || (device.works.test(to.pathname) && (to.search === "" || !device.works.test(location.pathname)));
-    const places = back ? [last?.then, to.pathname, ...(await newest(job))] : [to.pathname + to.search];
+    const back = to.pathname === `/jobs/${job}` || (device.isStep(to.pathname) && (to.search === "" || !device.isStep(location.pathname)));
+    const places = back ? [last?.then, to.pathname, ...(await newest())] : [to.pathname + to.search];
     for (const place of places) {
       if (place && (await showAhead(place))) {
         const path = place.split("?")[0];
         pushed = true;
-        history.pushState({ kept: true }, "", device.works.test(path) ? path : place);
+        history.pushState({ kept: true }, "", device.isStep(path) ? path : place);
         document.dispatchEvent(new CustomEvent("screeline:shown"));
         return;
       }

@@ -5,32 +5,32 @@ window.screeline = (() => {
   }
 
   // ---- The store on this device: what waits, and pages made ahead.
-  const opened = new Promise((resolve, reject) => {
-    const open = indexedDB.open("screeline", 1);
-    open.onupgradeneeded = () => {
-      open.result.createObjectStore("waiting", { keyPath: "n", autoIncrement: true });
-      open.result.createObjectStore("pages", { keyPath: "url" });
-    };
-    open.onsuccess = () => resolve(open.result);
-    open.onerror = () => reject(open.error);
+  const opened = idb.openDB("screeline", 1, {
+    upgrade(database) {
+      database.createObjectStore("waiting", { keyPath: "n", autoIncrement: true });
+      database.createObjectStore("pages", { keyPath: "url" });
+    },
   });
-  const ask = async (store, mode, act) => {
-    const database = await opened;
-    return new Promise((resolve, reject) => {
-      // "strict" waits until the disk has it: only then it is called kept.
-      const change = database.transaction(store, mode, { durability: "strict" });
-      const request = act(change.objectStore(store));
-      change.oncomplete = () => resolve(request?.result);
-      change.onerror = change.onabort = () => reject(change.error);
-    });
+  const change = async (store, act) => {
+    // "strict" waits until the disk has it: only then it is called kept.
+    const transaction = (await opened).transaction(store, "readwrite", { durability: "strict" });
+    const result = await act(transaction.store);
+    await transaction.done;
+    return result;
   };
-  const waiting = () => ask("waiting", "readonly", (s) => s.getAll());
-  const put = (item) => ask("waiting", "readwrite", (s) => s.put(item));
-  const drop = (n) => ask("waiting", "readwrite", (s) => s.delete(n));
-  const page = (url) => ask("pages", "readonly", (s) => s.get(url));
-  const keepPage = (p) => ask("pages", "readwrite", (s) => s.put(p));
-  const dropPages = (start) => ask("pages", "readwrite", (s) => s.delete(IDBKeyRange.bound(start, `${start}\uffff`)));
-  const clearPages = () => ask("pages", "readwrite", (s) => s.clear());
+  const under = (start) => IDBKeyRange.bound(start, `${start}\uffff`);
+  const field = (item, name) => item.fields.find(([n]) => n === name)?.[1];
+  // What waited before forms said themselves what they do is still sent: its address says it.
+  const said = (item) => "undoes" in item ? item : { ...item, ticks: /handler=Done\b/.test(item.url) ? item.tick : null, undoes: /handler=Undo\b/.test(item.url) ? field(item, "target") : null, picture: /handler=Picture\b/.test(item.url) };
+  const waiting = async () => (await (await opened).getAll("waiting")).map(said);
+  const put = (item) => change("waiting", (s) => s.put(item));
+  const drop = (n) => change("waiting", (s) => s.delete(n));
+  // A page made before pages said how they are used is made anew.
+  const current = (made) => made?.use === undefined ? undefined : made;
+  const page = async (url) => current(await (await opened).get("pages", url));
+  const keepPage = (made) => change("pages", (s) => s.put(made));
+  const dropPages = (start) => change("pages", (s) => s.delete(under(start)));
+  const clearPages = () => change("pages", (s) => s.clear());
 
   const uuid = () => {
     // Not every address allows randomUUID: only https and the device itself.
@@ -48,12 +48,14 @@ window.screeline = (() => {
     const pad = (x) => String(Math.floor(Math.abs(x))).padStart(2, "0");
     return `${new Date(d.getTime() + minutes * 60000).toISOString().slice(0, 23)}${minutes < 0 ? "-" : "+"}${pad(minutes / 60)}:${pad(minutes % 60)}`;
   };
-  // Where an item leads to when its entry stands: the last one that was not taken back again.
-  const entryOf = (item) => item.fields.find(([name]) => name === "entry")[1];
+  const entryOf = (item) => field(item, "entry");
+  // Where the work is: what leads on when its entry stands, the last one that was not taken back again.
   const last = (items) => {
-    const back = new Set(items.filter((i) => /handler=Undo\b/.test(i.url)).map((i) => i.fields.find(([name]) => name === "target")[1]));
+    const back = new Set(items.filter((i) => i.undoes).map((i) => i.undoes));
     return items.filter((i) => i.then && !back.has(entryOf(i))).at(-1);
   };
+  // The places where one works step by step, as the page says them.
+  const isStep = (path) => (frame().dataset.steps ?? "").split(" ").includes(path);
   const say = (text, good = false) => {
     const notice = document.getElementById("notice");
     if (notice) {
@@ -68,9 +70,6 @@ window.screeline = (() => {
     now: { away: false, line: 0, requests: 0, flight: null },
     // Ids that pages made ahead gave to ticks, and those this device gave them since.
     ids: new Map(),
-    // The three places where one works step by step, and those beside them that one comes to from a step.
-    works: /^\/jobs\/(\d+)\/(take-apart|refit|prove)$/,
-    beside: /^\/jobs\/(\d+)\/(old-and-new|set\/[a-z]+|pictures\/[0-9a-f-]{36})$/,
-    waiting, put, drop, page, keepPage, dropPages, clearPages, uuid, frame, clock, local, entryOf, last, say,
+    waiting, put, drop, page, keepPage, dropPages, clearPages, uuid, frame, field, clock, local, entryOf, last, isStep, say,
   };
 })();

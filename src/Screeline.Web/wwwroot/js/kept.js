@@ -5,29 +5,28 @@
   if (!device) {
     return;
   }
-  const { waiting, put, drop, frame, now, say, works, beside } = device;
+  const { waiting, put, drop, frame, now, say } = device;
   const bar = document.getElementById("kept");
   const keptHere = "Kept here. What it comes to is worked out when the network is back.";
   let signIn = false;
 
   // ---- What a form says, as it will be sent.
-  // A PIN is looked at by the server and nowhere else.
-  const never = /handler=Second/;
   const take = (form, submitter) => {
-    const url = new URL(submitter?.getAttribute("formaction") || form.getAttribute("action") || location.href, location.href);
-    const match = works.exec(url.pathname) ?? beside.exec(url.pathname);
+    const { keep, held, ticks, advances, undoes, ahead, what } = form.dataset;
     // What waits for a second person is not done before they have looked, also without a network.
-    if (form.method !== "post" || form.dataset.held || !match || never.test(url.search) || !form.querySelector("input[name=entry]")) {
+    if (keep === undefined || held || !form.querySelector("input[name=entry]")) {
       return null;
     }
+    const url = new URL(submitter?.getAttribute("formaction") || form.getAttribute("action") || location.href, location.href);
     const fields = [...new FormData(form, submitter)].map(([name, value]) => [name, typeof value === "string" ? value : value.size > 0 ? value : ""]);
-    const told = form.querySelector("[data-main]") ? submitter ?? form.querySelector("button") : form.closest(".row-check")?.querySelector(".check-what") ?? submitter ?? form.querySelector("button");
+    const pressed = submitter ?? form.querySelector("button");
     // What is folded away has no inner text.
-    const words = told?.innerText || told?.textContent || "entry";
+    const words = what ?? (pressed?.innerText || pressed?.textContent || "entry");
     const value = fields.find(([name, v]) => ["value", "choice", "text", "size", "pick", "what", "how", "reason", "why", "caption"].includes(name) && typeof v === "string" && v)?.[1];
     return {
-      job: match[1], url: url.pathname + url.search, fields, at: Date.now(), words: (words.trim().split("\n")[0] + (value ? `: ${value}` : "")).slice(0, 120),
-      then: form.querySelector("[data-main]") && /handler=(Done|Timer)\b/.test(url.search) ? frame().dataset.then || null : null, tick: frame().dataset.tick || null, state: "waiting",
+      job: frame().dataset.job, url: url.pathname + url.search, fields, at: Date.now(), words: (words.trim().split("\n")[0] + (value ? `: ${value}` : "")).slice(0, 120),
+      then: advances === undefined ? null : frame().dataset.then || null, ticks: ticks === undefined ? null : frame().dataset.tick || null,
+      undoes: undoes === undefined ? null : form.elements.target.value, picture: ahead !== undefined, state: "waiting",
     };
   };
 
@@ -35,8 +34,8 @@
     const entry = device.entryOf(item);
     item.before = frame().outerHTML;
     await put(item);
-    if (item.tick && /handler=Done/.test(item.url)) {
-      device.ids.set(item.tick, entry);
+    if (item.ticks) {
+      device.ids.set(item.ticks, entry);
     }
     await tell();
     if (item.then) {
@@ -44,10 +43,9 @@
         frame().querySelectorAll(".actions button").forEach((b) => { b.disabled = true; });
         say("The next step is not on this device. It comes when the network is back.");
       }
-    } else if (/handler=Undo/.test(item.url)) {
+    } else if (item.undoes) {
       // What was shown before the tick that is taken back.
-      const target = item.fields.find(([name]) => name === "target")[1];
-      const tick = (await waiting()).find((i) => i.fields.some(([name, v]) => name === "entry" && v === target));
+      const tick = (await waiting()).find((i) => device.entryOf(i) === item.undoes);
       if (tick?.before) {
         device.show(tick.before);
         device.renew(frame());
@@ -115,8 +113,8 @@
   document.addEventListener("htmx:finally:request", () => { now.requests = Math.max(0, now.requests - 1); });
   document.addEventListener("htmx:after:swap", () => {
     now.flight = null;
-    device.ahead();
-    device.listen();
+    device.ahead?.();
+    device.listen?.();
   });
 
   // ---- Sending, oldest first; a job whose entry clashed waits for the choice.
@@ -170,7 +168,7 @@
         const answer = await answered(response);
         if (answer.state === "kept") {
           await drop(item.n);
-          if (/handler=Picture\b/.test(item.url)) {
+          if (item.picture) {
             // From now on the server has its page.
             await device.dropPages(`/jobs/${item.job}/pictures/${device.entryOf(item)}`);
           }
@@ -194,7 +192,7 @@
       await tell();
     }
     if (sent > 0 && now.line === 0) {
-      await device.refresh(true);
+      await device.refresh?.(true);
     }
   };
 
@@ -212,7 +210,7 @@
     now.line = all.length;
     // Where one finds a page beside the step on which something waits, or that waits itself.
     const places = new Set(all.flatMap((i) => [i.url.split("?")[0], `/jobs/${i.job}/pictures/${device.entryOf(i)}`]));
-    frame().querySelectorAll("a[href]").forEach((a) => a.classList.toggle("kept-here", beside.test(a.pathname) && places.has(a.pathname)));
+    frame().querySelectorAll("a[data-ahead]").forEach((a) => a.classList.toggle("kept-here", places.has(a.pathname)));
     bar.hidden = now.line === 0;
     bar.replaceChildren();
     if (now.line === 0) {
@@ -257,7 +255,7 @@
       leave.addEventListener("click", async () => {
         await drop(i.n);
         await tell();
-        await device.refresh(true);
+        await device.refresh?.(true);
         send();
       });
       block.append(again, leave);
@@ -268,19 +266,19 @@
   // After a reload without a network: on from what was pressed last.
   const resume = async () => {
     // A page that comes from this device a second time must not give its entries the ids of the first.
-    device.renew(frame());
+    device.renew?.(frame());
     await tell();
     const mine = (await waiting()).filter((i) => i.job === frame().dataset.job);
-    mine.filter((i) => i.tick && /handler=Done/.test(i.url)).forEach((i) => device.ids.set(i.tick, device.entryOf(i)));
+    mine.filter((i) => i.ticks).forEach((i) => device.ids.set(i.ticks, device.entryOf(i)));
     const last = device.last(mine);
-    if (last && works.test(location.pathname)) {
+    if (last && device.isStep(location.pathname)) {
       now.away = true;
       await device.showAhead(last.then);
     }
     if (now.line > 0) {
       send();
     } else {
-      device.ahead();
+      device.ahead?.();
     }
   };
 
@@ -296,5 +294,5 @@
     navigator.serviceWorker.register("/worker.js").catch(() => {});
   }
   resume().catch(failed);
-  device.listen();
+  device.listen?.();
 })();

@@ -5,7 +5,6 @@
     return;
   }
   const { frame, now } = device;
-  const shows = /^\/jobs\/\d+\/(complaint|find|way-in|take-apart|refit|prove|hand-back|history|old-and-new)$/;
   let stream = null;
   let listened = "";
   const listen = () => {
@@ -39,7 +38,7 @@
     refresh(false).catch(() => {});
   };
   const refresh = async (own) => {
-    if (!shows.test(location.pathname)) {
+    if (frame().dataset.grows === undefined) {
       return;
     }
     const query = new URLSearchParams(location.search);

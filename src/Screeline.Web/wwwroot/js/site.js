@@ -1,22 +1,4 @@
 // What pages gain with scripts. Every form and link works without them.
-document.addEventListener("alpine:init", () => {
-  // Tells what a figure will be kept as while it is typed, so that a slip is seen before it is sent. The server has the last word.
-  Alpine.data("reading", () => ({
-    typed: "",
-    // A refused figure comes back in its field; it must not be overwritten by the empty start.
-    init() {
-      this.typed = this.$root.querySelector("#value")?.value ?? "";
-    },
-    get echo() {
-      const match = this.typed.trim().match(/^([+-]?[0-9]*[.,]?[0-9]+)\s*([^0-9\s].*)?$/);
-      if (this.typed.trim() === "") {
-        return "";
-      }
-      return match ? `${match[1].replace(",", ".")} ${match[2] ?? this.$root.dataset.unit}` : "Not a figure yet";
-    },
-  }));
-});
-
 (() => {
   const notice = (text) => {
     const place = document.getElementById("notice");
@@ -102,49 +84,12 @@ document.addEventListener("alpine:init", () => {
   });
   const rememberAll = () => document.querySelectorAll("form[method=post]").forEach((form) => fieldsOf(form).filter((field) => field.value !== field.defaultValue || field.checked !== field.defaultChecked).forEach(remember));
 
-  // A pedal, or a knuckle on Page Down, presses the main action of the step runner.
-  document.addEventListener("keydown", (event) => {
-    const typing = event.target.closest?.("input:not([type=radio]):not([type=checkbox]), textarea, select");
-    if (event.key === "PageDown" && !event.repeat && !typing && document.querySelector("[data-pedal]")) {
-      event.preventDefault();
-      document.querySelector("[data-pedal] [data-main]")?.click();
-    }
-  });
-
-  // Arrow keys look at the step before and after.
-  document.addEventListener("keydown", (event) => {
-    if ((event.key === "ArrowLeft" || event.key === "ArrowRight") && !event.altKey && !event.target.closest?.("input, textarea, select")) {
-      document.querySelector(event.key === "ArrowLeft" ? ".step-back" : ".step-on")?.click();
-    }
-  });
-
   document.addEventListener("click", (event) => {
     if (event.target.closest("[data-print]")) {
       window.print();
     }
-
-    if (event.target.closest("a[href='#exceptions']")) {
-      const rows = document.getElementById("not-as-planned");
-      rows.open = true;
-      rows.scrollIntoView({ block: "start" });
-      rows.querySelector("button, a")?.focus({ preventScroll: true });
-      event.preventDefault();
-    }
   });
 
-  // Waits count down; the server says again how they stand whenever a page is made.
-  const tick = () => {
-    document.querySelectorAll(".timer[data-until]").forEach((timer) => {
-      const left = timer.querySelector(".timer-left");
-      const seconds = Math.ceil((Number(timer.dataset.until) - Date.now()) / 1000);
-      const words = seconds <= 0 ? "over" : seconds < 120 ? `${seconds} s left` : `${Math.ceil(seconds / 60)} min left`;
-      if (left.textContent !== words) {
-        left.textContent = words;
-        timer.classList.toggle("timer-over", seconds <= 0);
-      }
-    });
-  };
-  setInterval(tick, 1000);
   // What others did came by itself; what is half typed stays.
   document.addEventListener("screeline:shown", restore);
   // After the parts that listen to fields have begun to.
