@@ -38,7 +38,7 @@
     refresh(false).catch(() => {});
   };
   const refresh = async (own) => {
-    if (frame().dataset.grows === undefined) {
+    if (frame().dataset.grows !== "yes") {
       return;
     }
     const query = new URLSearchParams(location.search);
