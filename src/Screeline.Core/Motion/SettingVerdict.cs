@@ -1,5 +1,4 @@
 using System.Globalization;
-using Screeline.Core.Circuits;
 
 namespace Screeline.Core.Motion;
 

@@ -1,7 +1,6 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Motion;
-using Screeline.Core.Access;
 using Screeline.Core.Jobs;
 using Screeline.Core.People;
 using Screeline.Data;
