@@ -162,7 +162,7 @@ internal static class Loader
         });
         await CopyAsync("entries (job_id, position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, payload, body, hash)", Entries(), async (c, e) =>
         {
-            var kind = EntryKinds.Of(e.Draft.Payload);
+            var kind = EntryKinds.ForPayload(e.Draft.Payload);
             await c.WriteAsync(e.Job.Id);
             await c.WriteAsync(e.Position);
             await c.WriteAsync(e.Draft.Id);
@@ -233,7 +233,7 @@ internal static class Loader
         var ended = jobs.Select(j => Micro(j.OpenedAt + (j.Template.Entries[0].Ago - j.Template.Entries[j.Count - 1].Ago))).ToList();
         await CopyAsync("job_summaries (job_id, vehicle_id, vehicle_name, model, family, words, stage, next, promised_at, opened_at, closed_at, disputes, position, confirmed, line)", jobs.Select((j, n) => (Job: j, Ended: ended[n])), async (c, x) =>
         {
-            var s = JobSummary.Of(Fold(x.Job));
+            var s = JobSummary.FromJob(Fold(x.Job));
             await c.WriteAsync(x.Job.Id);
             await c.WriteAsync(x.Job.Vehicle);
             await c.WriteAsync(x.Job.VehicleName);
@@ -251,7 +251,7 @@ internal static class Loader
             await c.WriteAsync(JsonSerializer.Serialize(s.Line), NpgsqlDbType.Jsonb);
         });
         var closed = jobs.Select((j, n) => (Job: j, Ended: ended[n], Facts: (JobFacts?)null)).Where(x => x.Job.Closed).ToList();
-        var facts = jobs.Select(j => j.Template).Distinct().ToDictionary(t => t, t => (Facts: JobFacts.Of(t.Job), Times: WorkTime.Of(t.Job)));
+        var facts = jobs.Select(j => j.Template).Distinct().ToDictionary(t => t, t => (Facts: JobFacts.FromJob(t.Job), Times: WorkTime.InJob(t.Job)));
         await CopyAsync("job_facts (job_id, vehicle_id, family, model, map_id, repair, act, part_condemned, cause, expected_minutes, planned_minutes, spent_minutes, waited_minutes, opened_at, closed_at)", closed, async (c, x) =>
         {
             var f = facts[x.Job.Template].Facts;

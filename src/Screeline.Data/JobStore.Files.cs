@@ -107,7 +107,7 @@ public sealed partial class JobStore
 
     private static void AddEntry(NpgsqlBatch batch, Entry entry, byte[] body, byte[] hash)
     {
-        var (draft, kind) = (entry.Draft, EntryKinds.Of(entry.Payload));
+        var (draft, kind) = (entry.Draft, EntryKinds.ForPayload(entry.Payload));
         var insert = batch.Add(
             """
             insert into entries (job_id, position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, payload, body, hash)

@@ -152,7 +152,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
             await reader.NextResultAsync(cancel);
             known = (await reader.RowsAsync(r => (Id: r.GetGuid(0), Body: r.GetFieldValue<byte[]>(1)), cancel)).ToDictionary(x => x.Id, x => x.Body);
             await reader.NextResultAsync(cancel);
-            roles = (await reader.RowsAsync(r => (Id: r.GetGuid(0), Role: Roles.Of(r.GetString(1))), cancel)).ToDictionary(x => x.Id, x => x.Role);
+            roles = (await reader.RowsAsync(r => (Id: r.GetGuid(0), Role: Roles.Parse(r.GetString(1))), cancel)).ToDictionary(x => x.Id, x => x.Role);
         }
 
         var before = await JoinAsync(connection, transaction, job, headHash, seen, more, cancel);
@@ -342,7 +342,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
 
             entries.Add(entry);
             var after = Job.Fold(entries, knowledge);
-            if (after.Disputes.Count > job.Disputes.Count && (outOfTurn == OutOfTurn.Refuse || !EntryKinds.Of(entry.Payload).IsObservation))
+            if (after.Disputes.Count > job.Disputes.Count && (outOfTurn == OutOfTurn.Refuse || !EntryKinds.ForPayload(entry.Payload).IsObservation))
             {
                 outOfOrder ??= after.Disputes.First(d => job.Disputes.All(o => o.Entry.Id != d.Entry.Id)).Reason;
             }

@@ -43,7 +43,7 @@ public sealed class SummaryStore(Database database)
     /// <summary>Adds what writes a job's summary to a batch.</summary>
     internal static void Write(NpgsqlBatch batch, Job job)
     {
-        var s = JobSummary.Of(job);
+        var s = JobSummary.FromJob(job);
         var command = batch.Add(
             """
             insert into job_summaries (job_id, vehicle_id, vehicle_name, model, family, words, stage, next, waits_for, waits_until, promised_at, opened_at, closed_at, disputes, position, confirmed, line)
@@ -72,7 +72,7 @@ public sealed class SummaryStore(Database database)
             return;
         }
 
-        var (opened, f, at) = (job.Opened.Payload, JobFacts.Of(job), Utc(closed.Entry.Draft.OccurredAt));
+        var (opened, f, at) = (job.Opened.Payload, JobFacts.FromJob(job), Utc(closed.Entry.Draft.OccurredAt));
         batch.Add(
             """
             insert into job_facts (job_id, vehicle_id, family, model, map_id, repair, act, part_condemned, cause, comeback_of, expected_minutes, planned_minutes, spent_minutes, waited_minutes, opened_at, closed_at)
@@ -100,7 +100,7 @@ public sealed class SummaryStore(Database database)
         }
 
         batch.Add("delete from work_times where job_id = $1", job.Id);
-        var times = job.HandedBack is null ? [] : WorkTime.Of(job);
+        var times = job.HandedBack is null ? [] : WorkTime.InJob(job);
         batch.Add(
             "insert into work_times (job_id, map_id, action, on_the_way_back, minutes) select $1, $2, * from unnest($3, $4, $5)",
             job.Id, map.Id, times.Select(t => t.Action).ToArray(), times.Select(t => t.Phase == WorkPhase.Refit).ToArray(), times.Select(t => t.Minutes).ToArray());

@@ -12,7 +12,7 @@ namespace Screeline.Data;
 public sealed record TrailReport(long Jobs, long Entries, long Links, string? Break, string Tip);
 
 /// <summary>A head that left the house.</summary>
-public sealed record HeadTold(long Number, int Position, string Hash, long Link, string How, DateTimeOffset At);
+public sealed record HeadOutput(long Number, int Position, string Hash, long Link, string How, DateTimeOffset At);
 
 /// <summary>Where a head from a sheet or a file stands in the record.</summary>
 /// <param name="Number">The job's number.</param>
@@ -89,7 +89,7 @@ public sealed class TrailStore(Database database)
     }
 
     /// <summary>Records that a job's head leaves the house on paper or in a file. The same head again changes nothing.</summary>
-    public async Task TellAsync(Guid job, string how, Guid? by, CancellationToken cancel = default)
+    public async Task RecordAsync(Guid job, string how, Guid? by, CancellationToken cancel = default)
     {
         await using var command = database.Command(
             "insert into heads_told (job_id, position, head_hash, link, how, by) select id, head, head_hash, (select link from chain_tip), $2, $3 from jobs where id = $1 on conflict do nothing")
@@ -98,10 +98,10 @@ public sealed class TrailStore(Database database)
     }
 
     /// <summary>The latest heads that left the house.</summary>
-    public async Task<IReadOnlyList<HeadTold>> ToldAsync(int take, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<HeadOutput>> ToldAsync(int take, CancellationToken cancel = default)
     {
         await using var command = database.Command("select j.number, t.position, encode(t.head_hash, 'hex'), t.link, t.how, t.at from heads_told t join jobs j on j.id = t.job_id order by t.at desc limit $1").With(take);
-        return await command.ListAsync(r => new HeadTold(r.GetInt64(0), r.GetInt32(1), r.GetString(2), r.GetInt64(3), r.GetString(4), r.GetFieldValue<DateTimeOffset>(5)), cancel);
+        return await command.ListAsync(r => new HeadOutput(r.GetInt64(0), r.GetInt32(1), r.GetString(2), r.GetInt64(3), r.GetString(4), r.GetFieldValue<DateTimeOffset>(5)), cancel);
     }
 
     private static async Task<(long Links, byte[] Tip, string? Break)> ChainAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, Dictionary<Guid, (long Number, int Head, byte[] Hash)> heads, Dictionary<(Guid, int), byte[]> at, CancellationToken cancel)

@@ -221,7 +221,7 @@ public sealed class ShippedLibrary
         }
 
         var wrench = r.Object("wrench", w => new TorqueWrench(
-            id, title, w.Number("low", 0.01m), w.Number("high", 0.01m), w.Number("step", 0.001m), Units.BySymbol(w.Choice("unit", [.. Units.Of(QuantityKind.Torque).Select(u => u.Symbol)]))!, w.Number("length_mm", 50, 2000)), optional: true);
+            id, title, w.Number("low", 0.01m), w.Number("high", 0.01m), w.Number("step", 0.001m), Units.BySymbol(w.Choice("unit", [.. Units.OfKind(QuantityKind.Torque).Select(u => u.Symbol)]))!, w.Number("length_mm", 50, 2000)), optional: true);
         return new Tool(id, title, drive, wrench);
     }
 

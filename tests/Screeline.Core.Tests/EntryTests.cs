@@ -59,11 +59,11 @@ public sealed class EntryTests
     [Fact]
     public void Every_kind_survives_its_JSON()
     {
-        Assert.Equal(EntryKinds.All.ToHashSet(), Samples.Select(EntryKinds.Of).ToHashSet());
+        Assert.Equal(EntryKinds.All.ToHashSet(), Samples.Select(EntryKinds.ForPayload).ToHashSet());
         foreach (var sample in Samples)
         {
             var json = EntryKinds.Write(sample);
-            var again = EntryKinds.Write(EntryKinds.Read(EntryKinds.Of(sample).Tag, json));
+            var again = EntryKinds.Write(EntryKinds.Read(EntryKinds.ForPayload(sample).Tag, json));
             Assert.Equal(json.GetRawText(), again.GetRawText());
         }
     }

@@ -38,7 +38,7 @@ public sealed class FasteningTests
     {
         var thread = Thread(text);
         Assert.InRange(thread.StressArea, area * 0.996, area * 1.004);
-        Assert.InRange(StrengthClass.Of(strength)!.ProofLoad(thread), load * 0.993, load * 1.007);
+        Assert.InRange(StrengthClass.Parse(strength)!.ProofLoad(thread), load * 0.993, load * 1.007);
     }
 
     /// <summary>Pitch and minor diameters of ISO 724 (table values, from memory; d3 as in ISO 965-1).</summary>
@@ -72,7 +72,7 @@ public sealed class FasteningTests
     [InlineData("M12", "10.9", 0.12, 123)]
     [InlineData("M8", "8.8", 0.08, 18.5)]
     public void Torques_of_the_class_table_are_those_of_VDI_2230(string text, string strength, double friction, double expected) =>
-        Assert.InRange(TighteningTorque.Steel(Thread(text), StrengthClass.Of(strength)!, friction), expected * 0.97, expected * 1.03);
+        Assert.InRange(TighteningTorque.Steel(Thread(text), StrengthClass.Parse(strength)!, friction), expected * 0.97, expected * 1.03);
 
     [Fact]
     public void Greased_threads_take_about_a_quarter_less()
@@ -80,7 +80,7 @@ public sealed class FasteningTests
         // Common practice, no source.
         foreach (var size in new[] { "M6", "M8", "M10", "M12" })
         {
-            var ratio = TighteningTorque.Steel(Thread(size), StrengthClass.Of("8.8")!, TighteningTorque.GreasedFriction) / TighteningTorque.Steel(Thread(size), StrengthClass.Of("8.8")!);
+            var ratio = TighteningTorque.Steel(Thread(size), StrengthClass.Parse("8.8")!, TighteningTorque.GreasedFriction) / TighteningTorque.Steel(Thread(size), StrengthClass.Parse("8.8")!);
             Assert.InRange(ratio, 0.70, 0.80);
         }
     }
@@ -91,22 +91,22 @@ public sealed class FasteningTests
     [InlineData("M10")]
     public void A_copper_stud_never_gets_a_steel_value(string size)
     {
-        var steel = TighteningTorque.Steel(Thread(size), StrengthClass.Of("8.8")!);
+        var steel = TighteningTorque.Steel(Thread(size), StrengthClass.Parse("8.8")!);
         foreach (var joint in new[] { Joint.CopperStud, Joint.LightAlloy, Joint.SelfTapper, Joint.Plastic })
         {
-            var worked = TighteningTorque.Work(Thread(size), joint, StrengthClass.Of("8.8")!);
+            var worked = TighteningTorque.Work(Thread(size), joint, StrengthClass.Parse("8.8")!);
             Assert.True((worked.Value ?? worked.Ceiling) < steel, $"{joint}: {worked}");
         }
 
         // The ceiling follows from section and yield: in proportion to the yield, the geometry being the same.
         Assert.Equal(TighteningTorque.CopperYield / 640, TighteningTorque.StudCeiling(Thread(size)) / steel, 1e-9);
-        Assert.Null(TighteningTorque.Work(Thread(size), Joint.CopperStud, StrengthClass.Of("8.8")!).Value);
+        Assert.Null(TighteningTorque.Work(Thread(size), Joint.CopperStud, StrengthClass.Parse("8.8")!).Value);
     }
 
     [Fact]
     public void More_thread_in_light_alloy_bears_more_and_never_more_than_steel()
     {
-        var (thread, strength) = (Thread("M8"), StrengthClass.Of("8.8")!);
+        var (thread, strength) = (Thread("M8"), StrengthClass.Parse("8.8")!);
         var values = new[] { 4.0, 8, 12, 16, 24 }.Select(e => TighteningTorque.Work(thread, Joint.LightAlloy, strength, engagement: e).Value!.Value).ToList();
         Assert.True(values.Zip(values.Skip(1)).All(p => p.First <= p.Second));
         Assert.Equal(TighteningTorque.Steel(thread, strength), values[^1], 1e-9);
@@ -125,7 +125,7 @@ public sealed class FasteningTests
     [InlineData("27", "lbf·in", "M5", Joint.Steel, null)]
     public void A_torque_that_a_thread_cannot_mean_is_asked_about(string number, string unit, string thread, Joint joint, string? words)
     {
-        var doubt = TorqueDoubt.Of(new Figure(decimal.Parse(number, System.Globalization.CultureInfo.InvariantCulture), Units.BySymbol(unit)!), Thread(thread), joint);
+        var doubt = TorqueDoubt.Find(new Figure(decimal.Parse(number, System.Globalization.CultureInfo.InvariantCulture), Units.BySymbol(unit)!), Thread(thread), joint);
         if (words is null)
         {
             Assert.Null(doubt);
@@ -141,7 +141,7 @@ public sealed class FasteningTests
     {
         var thread = new MetricThread(MetricThread.Coarse.Keys.ElementAt(size % MetricThread.Coarse.Count), MetricThread.Coarse.Values.ElementAt(size % MetricThread.Coarse.Count));
         var torque = TighteningTorque.Steel(thread, new StrengthClass(StrengthClass.Names[strength % 9]), 0.08 + friction % 13 * 0.01);
-        Assert.Null(TorqueDoubt.Of(new Figure((decimal)torque, Units.NewtonMetre), thread));
+        Assert.Null(TorqueDoubt.Find(new Figure((decimal)torque, Units.NewtonMetre), thread));
     }
 
     /// <summary>
@@ -203,7 +203,7 @@ public sealed class FasteningTests
     public void Of_two_figures_one_is_chosen_by_a_stated_rule(string figures, bool structural, string? chosen, string? why)
     {
         var list = figures.Split(' ').Select(f => f.Split(':')).Select(f => new SourcedTorque(new Figure(decimal.Parse(f[1], System.Globalization.CultureInfo.InvariantCulture), Units.NewtonMetre), f[0], Access.AccessMapReader.Grades[f[0]])).ToList();
-        var choice = TorqueChoice.Of(list, structural);
+        var choice = TorqueChoice.Choose(list, structural);
         Assert.Equal(chosen, choice.Chosen?.Value.Number.ToString(System.Globalization.CultureInfo.InvariantCulture));
         Assert.Equal(list.Count - (choice.Chosen is null ? 0 : 1), choice.Others.Count);
         if (why is null)
@@ -223,15 +223,15 @@ public sealed class FasteningTests
     {
         var spots = TighteningOrder.Places(5, "ring");
         // Crosswise on five bolts runs along the star: each the farthest across that is free (common practice, no source).
-        Assert.Equal(order, string.Join(' ', TighteningOrder.Of(spots, pattern)));
+        Assert.Equal(order, string.Join(' ', TighteningOrder.ForSpots(spots, pattern)));
     }
 
     [Fact]
     public void A_line_is_tightened_from_its_middle_and_a_cover_from_its_centre()
     {
-        Assert.Equal([2, 1, 3, 0, 4], TighteningOrder.Of([.. Enumerable.Range(0, 5).Select(i => new Spot(i * 20, 50))], "line"));
+        Assert.Equal([2, 1, 3, 0, 4], TighteningOrder.ForSpots([.. Enumerable.Range(0, 5).Select(i => new Spot(i * 20, 50))], "line"));
         Spot[] grid = [.. from y in Enumerable.Range(0, 3) from x in Enumerable.Range(0, 5) select new Spot(x * 20, y * 30)];
-        var order = TighteningOrder.Of(grid, "centre-out");
+        var order = TighteningOrder.ForSpots(grid, "centre-out");
         Assert.Equal(7, order[0]);
         Assert.Equal([0, 4, 10, 14], order.TakeLast(4).Order());
     }
@@ -243,7 +243,7 @@ public sealed class FasteningTests
         var spots = Enumerable.Range(0, count % 24 + 1).Select(_ => new Spot(random.Next(100), random.Next(100))).ToList();
         foreach (var pattern in TighteningOrder.Patterns)
         {
-            Assert.Equal(Enumerable.Range(0, spots.Count), TighteningOrder.Of(spots, pattern).Order());
+            Assert.Equal(Enumerable.Range(0, spots.Count), TighteningOrder.ForSpots(spots, pattern).Order());
         }
     }
 
@@ -285,7 +285,7 @@ public sealed class FasteningTests
     public void Will_another_socket_do(string head, string tool, Fit fit)
     {
         // Interchangeable pairs and head-spoilers are common practice; the clearances follow from the standards named at SocketFit.
-        var verdict = SocketFit.Of(Drive.Read(head).Drive!, Drive.Read(tool).Drive!);
+        var verdict = SocketFit.Judge(Drive.Read(head).Drive!, Drive.Read(tool).Drive!);
         Assert.True(verdict.Fit == fit, verdict.ToString());
     }
 
@@ -294,7 +294,7 @@ public sealed class FasteningTests
     {
         foreach (var size in new double[] { 5.5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 21, 22, 24, 27, 30, 32, 36 })
         {
-            var verdict = SocketFit.Of(new Drive(DriveShape.Hex, size), new Drive(DriveShape.Hex, size));
+            var verdict = SocketFit.Judge(new Drive(DriveShape.Hex, size), new Drive(DriveShape.Hex, size));
             Assert.True(verdict.Fit == Fit.Fits, $"{size}: {verdict}");
         }
     }

@@ -108,11 +108,11 @@ public sealed class JobTests
     public void Undo_brings_the_job_back_and_undoing_the_undo_forward()
     {
         var story = new JobStory().Apart("main-nut");
-        var before = JobSummary.Of(story.Job);
+        var before = JobSummary.FromJob(story.Job);
         var tick = story.Off("main-nut");
         var undo = story.Say(new EntryWithdrawn(tick.Id));
         Assert.False(story.Job.Removed.ContainsKey("main-nut"));
-        Assert.Equal(before.Next, JobSummary.Of(story.Job).Next);
+        Assert.Equal(before.Next, JobSummary.FromJob(story.Job).Next);
         Assert.Equal(undo.Id, story.Job.History[tick.Position - 1].WithdrawnBy!.Id);
         story.Say(new EntryWithdrawn(undo.Id));
         Assert.True(story.Job.Removed.ContainsKey("main-nut"));
@@ -265,7 +265,7 @@ public sealed class JobTests
     [Fact]
     public void The_line_sinks_and_climbs_back()
     {
-        var line = SectionLine.Of(new JobStory().Together().Job);
+        var line = SectionLine.ForJob(new JobStory().Together().Job);
         Assert.Equal(0, line.Travelled[^1].Depth);
         Assert.True(line.Deepest > 10);
         Assert.Equal(JobStory.Map.Map.Operations.Count(o => o.Kind == OperationKind.Open && JobStory.Plan.Removal.Any(a => a.Id == o.Id)), line.Deepest);

@@ -295,8 +295,8 @@ public sealed class LinkageTests
     [MemberData(nameof(Impossible))]
     public void A_linkage_that_cannot_turn_says_so_and_where(string path, Func<WiperLinkage, WiperLinkage> spoil, string says)
     {
-        Assert.Empty(LinkageChecks.Of(Front()));
-        Assert.Contains(LinkageChecks.Of(spoil(Front())), f => f.Path == path && f.Message.Contains(says, StringComparison.Ordinal));
+        Assert.Empty(LinkageChecks.FaultsOf(Front()));
+        Assert.Contains(LinkageChecks.FaultsOf(spoil(Front())), f => f.Path == path && f.Message.Contains(says, StringComparison.Ordinal));
     }
 
     [Theory]
@@ -309,12 +309,12 @@ public sealed class LinkageTests
     [InlineData(ParkVerdict.Scatters, null, "10.0 18 4 14 22 7 12 19 3 15")]
     [InlineData(ParkVerdict.MoreStops, null, "10.0 11 12")]
     public void Ten_stops_tell_what_parks_badly(ParkVerdict verdict, bool? alternating, string stops) =>
-        Assert.Equal(verdict, ParkStops.Of([.. stops.Split(' ').Select(s => double.Parse(s, System.Globalization.CultureInfo.InvariantCulture))], alternating).Verdict);
+        Assert.Equal(verdict, ParkStops.Judge([.. stops.Split(' ').Select(s => double.Parse(s, System.Globalization.CultureInfo.InvariantCulture))], alternating).Verdict);
 
     [Fact]
     public void The_places_of_alternating_park_keep_their_own_mean_and_spread()
     {
-        var stops = ParkStops.Of([10, 22, 11, 21, 10, 22, 10.5, 21.5, 10, 22]);
+        var stops = ParkStops.Judge([10, 22, 11, 21, 10, 22, 10.5, 21.5, 10, 22]);
         Assert.Equal(2, stops.Places.Count);
         Assert.Equal(10.3, stops.Places[0].Mean, 1e-9);
         Assert.Equal(21.7, stops.Places[1].Mean, 1e-9);

@@ -221,12 +221,12 @@ public sealed class MapTests
         for (var seed = 0; seed < 50; seed++)
         {
             var map = RandomMaps.Map(new Random(seed), 9);
-            var layout = MapLayout.Of(map);
+            var layout = MapLayout.ForMap(map);
             Assert.Equal(map.Operations.Count, layout.Nodes.DistinctBy(n => (n.Lane, n.Row)).Count());
             Assert.All(layout.Nodes, n => Assert.InRange(n.Row, 0, layout.Rows - 1));
         }
 
-        var drawn = MapLayout.Of(Tideway);
+        var drawn = MapLayout.ForMap(Tideway);
         Assert.All(drawn.Edges, e => Assert.True(drawn.Nodes.First(n => n.Id == e.From).Row < drawn.Nodes.First(n => n.Id == e.To).Row));
         // Negative lead, lower bolt, starter out: the last follows from the others and is not drawn.
         Assert.DoesNotContain(drawn.Edges, e => (e.From, e.To) == ("upper-bolt", "starter-out"));

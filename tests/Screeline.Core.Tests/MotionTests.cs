@@ -30,7 +30,7 @@ public sealed class MotionTests
     [Property(MaxTest = 500)]
     public Property Four_runs_find_the_imbalance_of_any_rotor() => Prop.ForAll(Rotors(), rotor =>
     {
-        var balance = Balance.Of(FourRuns(rotor.Imbalance, rotor.Influence, rotor.Trial, rotor.Turn, rotor.Turn + 120, rotor.Turn + 240));
+        var balance = Balance.FromRuns(FourRuns(rotor.Imbalance, rotor.Influence, rotor.Trial, rotor.Turn, rotor.Turn + 120, rotor.Turn + 240));
         Assert.Equal(0, (balance.Imbalance - rotor.Imbalance).Magnitude, 1e-6);
         Assert.Equal(rotor.Influence, balance.Influence, 1e-6);
         Assert.True(balance.Misfit < 1e-9);
@@ -49,9 +49,9 @@ public sealed class MotionTests
         Complex Read(double amplitude, double degrees) => Complex.FromPolarCoordinates(amplitude, degrees * Math.PI / 180);
         var (found, with) = (Read(3.4, 116), Read(1.8, 42));
         var influence = (with - found) / 2;
-        var correction = RotorWeight.Of(-found / influence);
+        var correction = RotorWeight.FromVector(-found / influence);
         double At(double degrees) => (found + influence * Complex.FromPolarCoordinates(2, degrees * Math.PI / 180)).Magnitude;
-        var balance = Balance.Of([new(3.4, []), new(1.8, [new(2, 0)]), new(At(120), [new(2, 120)]), new(At(240), [new(2, 240)])]);
+        var balance = Balance.FromRuns([new(3.4, []), new(1.8, [new(2, 0)]), new(At(120), [new(2, 120)]), new(At(240), [new(2, 240)])]);
         Assert.Equal(correction.Grams, balance.Correction.Grams, 1e-6);
         Assert.Equal(correction.Degrees, balance.Correction.Degrees, 1e-4);
         Assert.Equal(2.01, balance.Correction.Grams, 0.01);
@@ -63,9 +63,9 @@ public sealed class MotionTests
         var (imbalance, influence) = (Complex.FromPolarCoordinates(3, 2.1), 0.8);
         var random = new Random(5);
         var runs = FourRuns(imbalance, influence, 2, 0, 120, 240).Select(r => r with { Amplitude = r.Amplitude * (1 + 0.04 * (random.NextDouble() - 0.5)) }).ToList();
-        var first = Balance.Of(runs);
+        var first = Balance.FromRuns(runs);
         var corrected = Run(imbalance, influence, first.Correction);
-        var second = Balance.Of([.. runs, corrected]);
+        var second = Balance.FromRuns([.. runs, corrected]);
         Assert.Equal(corrected.Amplitude / second.Influence, second.LeftInLastRun, 1e-12);
         Assert.True((second.Imbalance - imbalance).Magnitude <= (first.Imbalance - imbalance).Magnitude + 1e-9);
         Assert.Equal(0, (second.Addition.Vector + corrected.Weight - second.Correction.Vector).Magnitude, 1e-9);
@@ -74,11 +74,11 @@ public sealed class MotionTests
     [Fact]
     public void Runs_that_cannot_belong_together_are_refused_or_shown_as_misfit()
     {
-        Assert.Contains("three", Assert.Throws<MotionException>(() => Balance.Of([new(5, []), new(4, [new(2, 0)])])).Message, StringComparison.Ordinal);
-        Assert.Contains("angles", Assert.Throws<MotionException>(() => Balance.Of(FourRuns(3, 1, 2, 0, 0, 120))).Message, StringComparison.Ordinal);
-        Assert.Contains("belong", Assert.Throws<MotionException>(() => Balance.Of([new(9, []), new(4, [new(2, 0)]), new(4, [new(2, 120)]), new(4, [new(2, 240)])])).Message, StringComparison.Ordinal);
-        Assert.Contains("nothing to balance", Assert.Throws<MotionException>(() => Balance.Of(FourRuns(0, 1, 2, 0, 120, 240))).Message, StringComparison.Ordinal);
-        Assert.True(Balance.Of([new(5, []), new(9, [new(2, 0)]), new(9, [new(2, 120)]), new(9, [new(2, 240)])]).Misfit > Balance.LargestMisfit);
+        Assert.Contains("three", Assert.Throws<MotionException>(() => Balance.FromRuns([new(5, []), new(4, [new(2, 0)])])).Message, StringComparison.Ordinal);
+        Assert.Contains("angles", Assert.Throws<MotionException>(() => Balance.FromRuns(FourRuns(3, 1, 2, 0, 0, 120))).Message, StringComparison.Ordinal);
+        Assert.Contains("belong", Assert.Throws<MotionException>(() => Balance.FromRuns([new(9, []), new(4, [new(2, 0)]), new(4, [new(2, 120)]), new(4, [new(2, 240)])])).Message, StringComparison.Ordinal);
+        Assert.Contains("nothing to balance", Assert.Throws<MotionException>(() => Balance.FromRuns(FourRuns(0, 1, 2, 0, 120, 240))).Message, StringComparison.Ordinal);
+        Assert.True(Balance.FromRuns([new(5, []), new(9, [new(2, 0)]), new(9, [new(2, 120)]), new(9, [new(2, 240)])]).Misfit > Balance.LargestMisfit);
     }
 
     // ISO 21940-11: U = 9549·G·m/n; G 6.3 at 3000 rev/min is 20 µm, at 1500 rev/min 40 µm, G 2.5 at 3000 rev/min 8 µm (its diagram, from memory).
@@ -102,7 +102,7 @@ public sealed class MotionTests
     [InlineData(VibrationSource.Resonance, "1000.0 1 1500 6 2000 3 3000 5")]
     [InlineData(VibrationSource.MoreSpeeds, "1000.0 1 1200 2")]
     public void Growth_with_speed_tells_imbalance_from_a_bearing(VibrationSource source, string points) =>
-        Assert.Equal(source, VibrationGrowth.Of([.. points.Split(' ').Select(p => double.Parse(p, System.Globalization.CultureInfo.InvariantCulture)).Chunk(2).Select(p => (p[0], p[1]))]).Source);
+        Assert.Equal(source, VibrationGrowth.Judge([.. points.Split(' ').Select(p => double.Parse(p, System.Globalization.CultureInfo.InvariantCulture)).Chunk(2).Select(p => (p[0], p[1]))]).Source);
 
     private static readonly WindowLift Lift = new(30, 1.5, 1.2, 3.2);
 
@@ -110,7 +110,7 @@ public sealed class MotionTests
     private static WindowRun Glass(GlassWay way, Func<double, double> friction, double seconds = 4, double weight = 31.4) =>
         new(way, seconds, [.. Enumerable.Range(0, WindowRun.Steps).Select(i => Lift.IdleAmperes + (friction(WindowRun.Position(i)) + (way == GlassWay.Up ? weight : -weight)) / Lift.NewtonsPerAmpere)]);
 
-    private static readonly Dictionary<GlassWay, WindowBand> Bands = Enum.GetValues<GlassWay>().ToDictionary(w => w, w => WindowBand.Of([Glass(w, _ => 70), Glass(w, _ => 74), Glass(w, _ => 72)]));
+    private static readonly Dictionary<GlassWay, WindowBand> Bands = Enum.GetValues<GlassWay>().ToDictionary(w => w, w => WindowBand.FromRuns([Glass(w, _ => 70), Glass(w, _ => 74), Glass(w, _ => 72)]));
 
     [Fact]
     public void Friction_and_weight_are_told_apart_by_going_both_ways()

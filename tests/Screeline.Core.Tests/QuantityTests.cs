@@ -38,7 +38,7 @@ public sealed class QuantityTests
     [InlineData(QuantityKind.Money, "12,50", "12.50", "")]
     public void Reads_what_people_type(QuantityKind kind, string typed, string? number, string? symbol)
     {
-        var parsed = QuantityParser.Read(kind, typed, kind == QuantityKind.Money ? null : Units.Of(kind)[0]);
+        var parsed = QuantityParser.Read(kind, typed, kind == QuantityKind.Money ? null : Units.OfKind(kind)[0]);
         if (number is null)
         {
             Assert.False(parsed.Ok);
@@ -114,7 +114,7 @@ public sealed class QuantityTests
     [InlineData("350", "mV", "V", "0.35 V")]
     [InlineData("5", "mV", "V", "0.005 V")]
     public void Tells_a_figure_in_another_unit(string number, string unit, string other, string told) =>
-        Assert.Equal(told, new Figure(decimal.Parse(number, System.Globalization.CultureInfo.InvariantCulture), Units.BySymbol(unit)!).Told(Units.BySymbol(other)!));
+        Assert.Equal(told, new Figure(decimal.Parse(number, System.Globalization.CultureInfo.InvariantCulture), Units.BySymbol(unit)!).Format(Units.BySymbol(other)!));
 
     [Fact]
     public void Kinds_do_not_mix()
@@ -128,7 +128,7 @@ public sealed class QuantityTests
     {
         var unit = Units.All[pick.Get % Units.All.Count];
         var figure = new Figure(thousandths.Item % 1_000_000 / 1000m, unit);
-        return Units.Of(unit.Kind).All(other => Math.Abs(figure.In(other).In(unit).Number - figure.Number) < 1e-12m);
+        return Units.OfKind(unit.Kind).All(other => Math.Abs(figure.In(other).In(unit).Number - figure.Number) < 1e-12m);
     }
 
     [Property]

@@ -98,8 +98,8 @@ public sealed class SecondPersonTests
             Assert.Equal(may, Roles.Refuses(role, payload) is null);
         }
 
-        Assert.Equal(Role.Viewer, Roles.Of("admin"));
-        Assert.Equal(Role.Viewer, Roles.Of(null));
-        Assert.All(Roles.Names, name => Assert.Equal(name, Roles.Of(name).Name()));
+        Assert.Equal(Role.Viewer, Roles.Parse("admin"));
+        Assert.Equal(Role.Viewer, Roles.Parse(null));
+        Assert.All(Roles.Names, name => Assert.Equal(name, Roles.Parse(name).Name()));
     }
 }

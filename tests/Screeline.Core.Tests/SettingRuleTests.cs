@@ -146,7 +146,7 @@ public sealed class SettingRuleTests
     public void Every_shipped_linkage_parks_in_its_bands_and_clears_its_pillars() => Assert.All(JobStory.Library.Linkages, named =>
     {
         var l = named.Linkage;
-        Assert.Empty(LinkageChecks.Of(l));
+        Assert.Empty(LinkageChecks.FaultsOf(l));
         for (var r = 0; r < l.Rockers.Count; r++)
         {
             Assert.Equal(l.Rockers[r].Band.Height, l.TipHeights(l.Park[0])[r], 0.3);
@@ -181,7 +181,7 @@ public sealed class SettingRuleTests
         Gen.Choose(-40, 40).ListOf(10).Select(s => s.Select(x => x / 2.0).ToArray()).ToArbitrary(), Gen.Choose(-200, 200).ToArbitrary(),
         (stops, shift) =>
         {
-            var (one, moved) = (ParkStops.Of(stops), ParkStops.Of([.. stops.Select(s => s + shift)]));
+            var (one, moved) = (ParkStops.Judge(stops), ParkStops.Judge([.. stops.Select(s => s + shift)]));
             Assert.Equal(one.Verdict, moved.Verdict);
             Assert.Equal(one.Places.Select(p => p.Mean + shift), moved.Places.Select(p => p.Mean), (a, b) => Math.Abs(a - b) < 1e-9);
             Assert.Equal(stops.Length, one.Places.Sum(p => p.Count));
@@ -193,7 +193,7 @@ public sealed class SettingRuleTests
         (turn, unit) =>
         {
             BalanceRun[] Runs(double angle, double scale) => [.. new[] { (0.0, 0.0), (2, 0), (2, 120), (2, 240) }.Select(w => new BalanceRun(scale * (System.Numerics.Complex.FromPolarCoordinates(3, 1.1) + new RotorWeight(w.Item1, w.Item2).Vector).Magnitude, w.Item1 == 0 ? [] : [new RotorWeight(w.Item1, w.Item2 + angle)]))];
-            var (one, turned) = (Balance.Of(Runs(0, 1)).Correction, Balance.Of(Runs(turn, unit)).Correction);
+            var (one, turned) = (Balance.FromRuns(Runs(0, 1)).Correction, Balance.FromRuns(Runs(turn, unit)).Correction);
             Assert.Equal(one.Grams, turned.Grams, 1e-6);
             Assert.Equal(0, Math.IEEERemainder(turned.Degrees - one.Degrees - turn, 360), 1e-4);
         });
@@ -206,7 +206,7 @@ public sealed class SettingRuleTests
         var friction = Enumerable.Range(0, WindowRun.Steps).Select(_ => 50 + 30 * random.NextDouble()).ToArray();
         WindowRun Run(GlassWay way) => new(way, 4, [.. friction.Select(f => lift.IdleAmperes + (f + (way == GlassWay.Up ? 29.4 : -29.4)) / lift.NewtonsPerAmpere)]);
         var runs = new[] { Run(GlassWay.Up), Run(GlassWay.Down) };
-        var answer = WindowTravel.Judge(runs, runs.ToDictionary(r => r.Way, r => WindowBand.Of([r])), lift);
+        var answer = WindowTravel.Judge(runs, runs.ToDictionary(r => r.Way, r => WindowBand.FromRuns([r])), lift);
         Assert.Empty(answer.Stretches);
         Assert.Equal(29.4, answer.Weight!.Value, 1e-9);
         Assert.Equal(friction, answer.Friction!, (a, b) => Math.Abs(a - b) < 1e-9);

@@ -208,7 +208,7 @@ public sealed class SystemTests
             }
         }
 
-        static Quantities.Figure Figure(FaultTest test, double value) => new((decimal)value, Quantities.Units.Of(test.Unit!.Kind)[0]);
+        static Quantities.Figure Figure(FaultTest test, double value) => new((decimal)value, Quantities.Units.OfKind(test.Unit!.Kind)[0]);
     }
 
     [Theory]

@@ -106,7 +106,7 @@ public sealed class TradeCoreTests
     {
         var story = new JobStory().Proved();
         story.Say(new HandedBack("open inside", null, null, new CauseSaid("age", "noted"), [.. story.Job.Checks.Select(c => c.Id)]));
-        var facts = JobFacts.Of(story.Job);
+        var facts = JobFacts.FromJob(story.Job);
         Assert.Equal(("tideway-starter", true, "age"), (facts.Map, facts.PartCondemned, facts.Cause));
         Assert.Equal(facts.Spent, facts.Places.Where(p => p.Place != PlaceMinutes.Waiting).Sum(p => p.Spent));
         Assert.InRange(facts.Places.Where(p => p.Place != PlaceMinutes.Waiting).Sum(p => p.Planned) - facts.Planned, -0.1m, 0.1m);

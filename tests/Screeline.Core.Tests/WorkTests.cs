@@ -178,7 +178,7 @@ public sealed class WorkTests
     [InlineData("undertray", "edge", "hidden")]
     public void Two_lengths_of_one_thread_are_told_apart(string step, string first, string second)
     {
-        var mix = LengthMix.Of(new JobStory().OnItsWay().Job).Single(m => m.Thread == "M6");
+        var mix = LengthMix.InJob(new JobStory().OnItsWay().Job).Single(m => m.Thread == "M6");
         Assert.Contains(mix.Groups, g => g.Step == step && g.Fastener.Id == first);
         Assert.Contains(mix.Groups, g => g.Step == step && g.Fastener.Id == second);
         Assert.True(mix.Groups.Zip(mix.Groups.Skip(1)).All(p => p.First.Fastener.LengthMillimetres <= p.Second.Fastener.LengthMillimetres));
@@ -190,7 +190,7 @@ public sealed class WorkTests
         var story = new JobStory().Apart("heat-shield");
         story.Say(new PartChosen("starter-rebuilt", "Starter, rebuilt", 245, 60));
         story.Say(new FastenerFound("heat-shield", "shield-bolts", FastenerState.Broken, 1, null, null));
-        var lines = OrderList.Of(story.Job, JobStory.Map.Map, story.Job.Set);
+        var lines = OrderList.ForJob(story.Job, JobStory.Map.Map, story.Job.Set);
         Assert.Equal(245m, Assert.Single(lines, l => l.What.StartsWith("Starter", StringComparison.Ordinal)).Total);
         Assert.Equal(1, Assert.Single(lines, l => l.Why == "broke").Quantity);
         Assert.DoesNotContain(lines, l => l.Quantity <= 0);
@@ -209,7 +209,7 @@ public sealed class WorkTests
     {
         var tools = JobStory.Library.Tools;
         var owned = new HashSet<string> { "socket-10", "screwdriver-slot", "bit-t30" };
-        var roll = ToolRoll.Of(JobStory.Map.Map, JobStory.Plan.Removal.Select(a => a.Id), JobStory.Plan.Refit.Select(a => a.Id), tools, owned, [], new DateOnly(2036, 5, 4));
+        var roll = ToolRoll.ForWay(JobStory.Map.Map, JobStory.Plan.Removal.Select(a => a.Id), JobStory.Plan.Refit.Select(a => a.Id), tools, owned, [], new DateOnly(2036, 5, 4));
         ToolState State(string id) => roll.Single(r => r.Tool.Id == id).State;
         Assert.Equal(ToolState.Owned, State("socket-10"));
         Assert.Equal(ToolState.Instead, State("socket-7"));
@@ -219,7 +219,7 @@ public sealed class WorkTests
 
         // 3/4 in is 19.05 mm: by its clearance it does for 19.
         var map = JobStory.Map.Map;
-        var wheel = ToolRoll.Of(map, ["wheel-off"], ["wheel-off"], tools, new HashSet<string> { "socket-3-4" }, [], new DateOnly(2036, 5, 4));
+        var wheel = ToolRoll.ForWay(map, ["wheel-off"], ["wheel-off"], tools, new HashSet<string> { "socket-3-4" }, [], new DateOnly(2036, 5, 4));
         Assert.Equal((ToolState.Substitute, "socket-3-4"), (wheel[0].State, wheel[0].Instead?.Id));
     }
 

@@ -197,7 +197,7 @@ public sealed class JobStoreTests(TestDatabase db)
         Assert.Equal(before, await db.ScalarAsync<string>($"{all}'{id}'"));
         var row = Assert.Single(await new SummaryStore(db.Database).OpenAsync($"job {number}"), r => r.Number == number);
         Assert.Equal("a part", row.Summary.WaitsFor);
-        Assert.Equal(JsonSerializer.Serialize(SectionLine.Of((await db.Jobs.FindAsync(id))!.Job)), JsonSerializer.Serialize(row.Summary.Line));
+        Assert.Equal(JsonSerializer.Serialize(SectionLine.ForJob((await db.Jobs.FindAsync(id))!.Job)), JsonSerializer.Serialize(row.Summary.Line));
     }
 
     [Theory]

@@ -56,7 +56,7 @@ public sealed class MapStoreTests(TestDatabase db)
 
         Assert.Equal(before, (await store.TimesAsync(map.Id)).Jobs);
         var job = (await db.Jobs.FindAsync(id))!.Job;
-        var times = WorkTime.Of(job);
+        var times = WorkTime.InJob(job);
         // The first tick has no beginning; each other one took seven minutes, walking and tools apart.
         Assert.Equal(plan.Removal.Count - 1, times.Count);
         Assert.All(times, t => Assert.Equal(7m, t.Minutes));

@@ -73,8 +73,8 @@ public sealed class PeopleAndTrailTests(TestDatabase db)
         var trail = new TrailStore(database);
         var (job, head) = (await jobs.HeadAsync(2))!.Value;
         var hash = await jobs.HeadHashAsync(job);
-        await trail.TellAsync(job, "printed", TestDatabase.Ansa);
-        await trail.TellAsync(job, "printed", TestDatabase.Ansa);
+        await trail.RecordAsync(job, "printed", TestDatabase.Ansa);
+        await trail.RecordAsync(job, "printed", TestDatabase.Ansa);
         var told = Assert.Single(await trail.ToldAsync(10));
         Assert.Equal((2, head, hash, 15), (told.Number, told.Position, told.Hash, told.Link));
         await jobs.AppendAsync(job, [new EntryDraft(Guid.NewGuid(), job, head, TestDatabase.Ansa, DateTimeOffset.Now, new NoteAdded(null, "later"))], TestDatabase.Ansa, OutOfTurn.Refuse);

@@ -78,7 +78,7 @@ public sealed class TradeStoreTests(TestDatabase db)
         Assert.True(taken.New);
         Assert.Equal(text, (await there.ExportAsync(id))!.Write());
         var (here, copy) = ((await db.Jobs.FindAsync(id))!.Job, (await there.FindAsync(taken.Number!.Value))!.Job);
-        Assert.Equal(JobSummary.Of(here).Next, JobSummary.Of(copy).Next);
+        Assert.Equal(JobSummary.FromJob(here).Next, JobSummary.FromJob(copy).Next);
         Assert.Equal(here.Torques.Select(t => t.Payload), copy.Torques.Select(t => t.Payload));
         Assert.Equal("Tideway 3", Assert.Single(await new VehicleStore(empty).AllAsync()).Name);
         // What was learned from it is there as well, and the same file again changes nothing.

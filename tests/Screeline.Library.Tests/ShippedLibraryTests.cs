@@ -48,7 +48,7 @@ public sealed class ShippedLibraryTests
     {
         foreach (var fastener in Library.Maps.SelectMany(m => m.Map.Operations).SelectMany(o => o.Fasteners).Where(f => f is { Torque: not null, Metric: not null }))
         {
-            Assert.All(fastener.Torque!.All, t => Assert.Null(Core.Fastening.TorqueDoubt.Of(t.Value, fastener.Metric!, fastener.Joint)));
+            Assert.All(fastener.Torque!.All, t => Assert.Null(Core.Fastening.TorqueDoubt.Find(t.Value, fastener.Metric!, fastener.Joint)));
         }
     }
 

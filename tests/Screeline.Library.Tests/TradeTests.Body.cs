@@ -72,7 +72,7 @@ public sealed partial class TradeTests
         InOrder(plan.Refit, "motor-out", "front-first", "motor-plug", "tried-open", "shield-started", "shield-off");
         var drives = plan.Removal.SelectMany(a => plan.Map[a.Id].Fasteners).Select(f => f.Drive).OfType<string>().ToHashSet();
         Assert.Superset(new HashSet<string> { "5/16", "hex-7" }, drives);
-        Assert.NotEqual(Fit.Fits, SocketFit.Of(Drive.Read("hex-8").Drive!, Drive.Read("5/16").Drive!).Fit);
+        Assert.NotEqual(Fit.Fits, SocketFit.Judge(Drive.Read("hex-8").Drive!, Drive.Read("5/16").Drive!).Fit);
     }
 
     [Fact]
@@ -95,7 +95,7 @@ public sealed partial class TradeTests
         var map = Library.Map("petrel-wiper").Map;
         var nut = map["crank-off"].Fasteners[0];
         Assert.Single(nut.Torque!.Others);
-        Assert.Equal(nut.Torque.Value, TorqueChoice.Of([new SourcedTorque(nut.Torque.Value, nut.Torque.Source, nut.Torque.Grade), .. nut.Torque.Others], nut.Structural).Chosen!.Value);
+        Assert.Equal(nut.Torque.Value, TorqueChoice.Choose([new SourcedTorque(nut.Torque.Value, nut.Torque.Source, nut.Torque.Grade), .. nut.Torque.Others], nut.Structural).Chosen!.Value);
         Assert.Equal("wiper", map.Step("tips-set")!.Setting);
         Assert.Contains(Library.System("wiper")!.Checks, c => c.Id == "bonnet-normal");
         Assert.Contains("linkage-moves", map.Step("free-sweep")!.Cautions);
@@ -126,7 +126,7 @@ public sealed partial class TradeTests
         Assert.DoesNotContain("turned-by-hand", Best(map, dead: false).Set);
         Assert.Contains("turned-by-hand", Best(map, dead: true).Set);
         Assert.DoesNotContain("nut-shown", Best(map, dead: true).Set);
-        Assert.All(WhileLive.Of(map, Best(map, dead: false).Removal.Select(a => a.Id)).Where(l => l.Operation.ByMotor), l => Assert.NotNull(l.Unpowered));
+        Assert.All(WhileLive.InWay(map, Best(map, dead: false).Removal.Select(a => a.Id)).Where(l => l.Operation.ByMotor), l => Assert.NotNull(l.Unpowered));
         InOrder(Best(map, dead: false).Refit, "screws-started", "cowl-lower", "cowl-upper");
         Assert.Equal(Units.PoundForceInch, map["cowl-upper"].Fasteners[0].Torque!.Value.Unit);
         Assert.Equal([25m, 45m], map["linkage-out"].Fasteners.Select(f => f.LengthMillimetres ?? 0));

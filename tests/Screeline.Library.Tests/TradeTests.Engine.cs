@@ -81,7 +81,7 @@ public sealed partial class TradeTests
         t.Say(1, new TimerStarted("cooled", TimerKind.Cool, cooled.WaitMinutes, "cooling"));
         Assert.NotEqual("cooled", WorkOrder.Due(t.Job, [.. plan.Removal.Select(a => a.Id)], WorkPhase.Apart, t.Job.History[^1].Entry.Draft.OccurredAt.AddMinutes(1)));
         var stud = t.Map["main-nut"].Fasteners.First(f => f.Joint == Joint.CopperStud);
-        Assert.NotNull(TorqueDoubt.Of(new Figure(stud.Torque!.Value.Number * 4, stud.Torque.Value.Unit), stud.Metric!, Joint.CopperStud));
+        Assert.NotNull(TorqueDoubt.Find(new Figure(stud.Torque!.Value.Number * 4, stud.Torque.Value.Unit), stud.Metric!, Joint.CopperStud));
         Assert.Contains(t.Map["lower-bolt"].Never, n => n.Contains("linked", StringComparison.Ordinal));
         // One that stays in its hole is counted as there.
         var whole = Begun("tideway-starter");

@@ -143,7 +143,7 @@ public sealed partial class TradeTests
         t.Back(plan, plan.Refit.Count);
         t.Say(2, new ProofTaken("cranking-volts", new Figure(8.1m, Units.Volt), null));
         var check = t.Job.Check("cranking-volts")!;
-        var leads = ProofLead.Of(t.Job, check);
+        var leads = ProofLead.FromCheck(t.Job, check);
         Assert.Equal("main-nut", leads[0].Step);
         Assert.Null(leads[^1].Step);
         var told = t.Job.Refitted.Count;

@@ -119,7 +119,7 @@ public sealed class DiagnosisTests(Site site)
             Assert.NotNull(document["paths"]![path]);
         }
 
-        Assert.NotNull(document["components"]!["schemas"]!["DiagnosisTold"]!["properties"]!["evidence"]);
+        Assert.NotNull(document["components"]!["schemas"]!["DiagnosisOutput"]!["properties"]!["evidence"]);
     }
 
     [Theory]

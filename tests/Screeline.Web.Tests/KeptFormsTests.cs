@@ -165,7 +165,7 @@ public sealed class KeptFormsTests
         t.Say(1, new LeftOverFound("M6 screw", 1));
         var failed = t.Job.Checks.First(c => c.Moment == ProofMoment.End && c.Unit is not null && t.Job.Held(c) is null);
         t.Say(1, new ProofTaken(failed.Id, new Figure(0.01m, failed.Unit!), null));
-        Assert.NotEmpty(ProofLead.Of(t.Job, failed));
+        Assert.NotEmpty(ProofLead.FromCheck(t.Job, failed));
         return t;
     }
 
@@ -190,7 +190,7 @@ public sealed class KeptFormsTests
         foreach (var draft in drafts.Skip(1))
         {
             var outcome = await jobs.AppendAsync(job.Id, [draft], Ansa, OutOfTurn.Refuse);
-            Assert.True(outcome is AppendResult.Kept, $"{EntryKinds.Of(draft.Payload).Tag}: {outcome} {(outcome as AppendResult.OutOfOrder)?.Reason} {string.Join("; ", (outcome as AppendResult.Malformed)?.Faults.Select(f => $"{f.Path} {f.Message}") ?? [])}");
+            Assert.True(outcome is AppendResult.Kept, $"{EntryKinds.ForPayload(draft.Payload).Tag}: {outcome} {(outcome as AppendResult.OutOfOrder)?.Reason} {string.Join("; ", (outcome as AppendResult.Malformed)?.Faults.Select(f => $"{f.Path} {f.Message}") ?? [])}");
         }
 
         return number;

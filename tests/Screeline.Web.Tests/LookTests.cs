@@ -18,7 +18,7 @@ public sealed class LookTests(Site site)
     ];
 
     /// <summary>
-    /// Each view is opened once and looked at in every way: the rules of axe in the light and, at the desk, the colours in the dark;
+    /// Each view is opened once and looked at in every way: the rules of axe in the light and, at the current, the colours in the dark;
     /// the main action in sight; on the phone nothing wider than it, and nothing smaller than a gloved finger.
     /// </summary>
     [Theory]

@@ -252,7 +252,7 @@ public sealed class SettingTests(Site site)
             foreach (var kind in SettingKinds.All.Select(k => k.Id))
             {
                 var asked = Anything(random);
-                var work = Setting.SettingWork.Of(kind, asked, library, null)!;
+                var work = Setting.SettingWork.Create(kind, asked, library, null)!;
                 Assert.All(work.Table(), r => Assert.DoesNotContain("NaN", r));
                 work.Json().ToJsonString();
                 Assert.Equal(work.Picture is null, work.Picture?.File is null);

@@ -232,13 +232,13 @@ public static class AccessMapReader
     }
 
     private static SourcedTorque ReadSourced(JsonReader r) => new(
-        new Figure(r.Number("value", 0.01m, 10_000), Units.BySymbol(r.Choice("unit", [.. Units.Of(QuantityKind.Torque).Select(u => u.Symbol)]))!),
+        new Figure(r.Number("value", 0.01m, 10_000), Units.BySymbol(r.Choice("unit", [.. Units.OfKind(QuantityKind.Torque).Select(u => u.Symbol)]))!),
         r.Text("source"),
         r.Given("grade") ? Grades[r.Choice("grade", [.. Grades.Keys])] : SourceGrade.Maker);
 
     private static TorqueSpecification ReadTorque(JsonReader r)
     {
-        var symbol = r.Choice("unit", [.. Units.Of(QuantityKind.Torque).Select(u => u.Symbol)]);
+        var symbol = r.Choice("unit", [.. Units.OfKind(QuantityKind.Torque).Select(u => u.Symbol)]);
         return new TorqueSpecification(
             new Figure(r.Number("value", 0.01m, 10_000), Units.BySymbol(symbol)!),
             r.Text("source"),

@@ -43,6 +43,6 @@ public static class DeadMotor
 public sealed record WhileLive(Operation Operation, string? Unpowered)
 {
     /// <summary>The operations of a way that want power, in their order.</summary>
-    public static IReadOnlyList<WhileLive> Of(AccessMap map, IEnumerable<string> removal) =>
+    public static IReadOnlyList<WhileLive> InWay(AccessMap map, IEnumerable<string> removal) =>
         [.. removal.Select(id => map.Operation(id)).OfType<Operation>().Where(o => o.Live).Select(o => new WhileLive(o, o.Unpowered))];
 }

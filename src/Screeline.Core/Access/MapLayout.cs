@@ -8,7 +8,7 @@ namespace Screeline.Core.Access;
 public sealed record MapLayout(IReadOnlyList<Position> Lanes, IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge> Edges, int Rows)
 {
     /// <summary>Lays out a map.</summary>
-    public static MapLayout Of(AccessMap map)
+    public static MapLayout ForMap(AccessMap map)
     {
         var depth = Depths(map);
         List<Position> lanes = [.. map.Positions.Where(p => map.Operations.Any(o => o.Position == p.Id))];

@@ -50,7 +50,7 @@ public sealed record FindCase(FaultSystem System, decimal NominalVolts, IReadOnl
 
         return t.Unit is null
             ? Answers(test) is [var first, ..] ? t.IsGood(null, first, NominalVolts, _ => null) : null
-            : Value(test) is { } value ? t.IsGood(new Figure(value, Units.Of(t.Unit.Kind)[0]), null, NominalVolts, other => Value(other) is { } v ? new Figure(v, Units.Of(t.Unit.Kind)[0]) : null) : null;
+            : Value(test) is { } value ? t.IsGood(new Figure(value, Units.OfKind(t.Unit.Kind)[0]), null, NominalVolts, other => Value(other) is { } v ? new Figure(v, Units.OfKind(t.Unit.Kind)[0]) : null) : null;
     }
 
     /// <summary>The figure of a test as it was read, or as it was worked out; empty when there is none.</summary>

@@ -67,7 +67,7 @@ public sealed record FastenerCount(IReadOnlyList<FastenerAccount> Accounts)
     }
 
     /// <summary>The account of a job as it stands.</summary>
-    public static FastenerCount Of(Job job) => new(
+    public static FastenerCount ForJob(Job job) => new(
     [
         .. from removed in job.Removed.Values
            orderby removed.Entry.Position

@@ -92,7 +92,7 @@ public sealed record StrengthClass(string Name)
     public static IReadOnlyList<string> Names { get; } = [.. Stresses.Keys];
 
     /// <summary>The class of this name, or null.</summary>
-    public static StrengthClass? Of(string? name) => name is not null && Stresses.ContainsKey(name) ? new StrengthClass(name) : null;
+    public static StrengthClass? Parse(string? name) => name is not null && Stresses.ContainsKey(name) ? new StrengthClass(name) : null;
 
     /// <summary>Nominal stress under proof load, MPa; 8.8 has 580 to M16 and 600 above.</summary>
     public double ProofStress(MetricThread thread) => Name == "8.8" && thread.Diameter > 16 ? 600 : Stresses[Name].Proof;

@@ -21,7 +21,7 @@ public static class OrderList
     /// <param name="job">The job.</param>
     /// <param name="map">The map of the way.</param>
     /// <param name="set">Operations of the way.</param>
-    public static IReadOnlyList<OrderLine> Of(Job job, AccessMap map, IEnumerable<string> set)
+    public static IReadOnlyList<OrderLine> ForJob(Job job, AccessMap map, IEnumerable<string> set)
     {
         var lines = new List<OrderLine>();
         var part = job.Part;

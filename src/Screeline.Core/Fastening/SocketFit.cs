@@ -54,7 +54,7 @@ public static class SocketFit
     /// <summary>Whether a tool for one drive takes another.</summary>
     /// <param name="head">The head or recess there is.</param>
     /// <param name="tool">What the tool is made for.</param>
-    public static SocketVerdict Of(Drive head, Drive tool)
+    public static SocketVerdict Judge(Drive head, Drive tool)
     {
         if (head.Shape == DriveShape.Hex && tool.Shape == DriveShape.Hex)
         {

@@ -18,7 +18,7 @@ public static class TighteningOrder
     /// "ring": round the middle, the way the clock runs; "crosswise": always the one farthest across from the last, that is
     /// free; "centre-out": by distance from the middle. A pattern that is not known, or none: as they stand.
     /// </summary>
-    public static IReadOnlyList<int> Of(IReadOnlyList<Spot> spots, string? pattern)
+    public static IReadOnlyList<int> ForSpots(IReadOnlyList<Spot> spots, string? pattern)
     {
         var all = Enumerable.Range(0, spots.Count).ToList();
         if (spots.Count < 2)

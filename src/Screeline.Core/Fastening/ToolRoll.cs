@@ -34,7 +34,7 @@ public static class ToolRoll
     /// <param name="owned">Ids of those owned.</param>
     /// <param name="wrenches">Torque wrenches owned, with their calibration.</param>
     /// <param name="today">For the calibration.</param>
-    public static IReadOnlyList<ToolRollLine> Of(AccessMap map, IEnumerable<string> removal, IEnumerable<string> refit, IReadOnlyCollection<Tool> all, IReadOnlySet<string> owned, IReadOnlyList<TorqueWrench> wrenches, DateOnly today)
+    public static IReadOnlyList<ToolRollLine> ForWay(AccessMap map, IEnumerable<string> removal, IEnumerable<string> refit, IReadOnlyCollection<Tool> all, IReadOnlySet<string> owned, IReadOnlyList<TorqueWrench> wrenches, DateOnly today)
     {
         var byId = all.ToDictionary(t => t.Id, StringComparer.Ordinal);
         var asked = new List<(string Tool, string Step, IReadOnlyList<string> Or)>();
@@ -64,7 +64,7 @@ public static class ToolRoll
     /// nothing owned fits.
     /// </summary>
     public static Tool? ForDrive(Drive drive, Tool? like, IEnumerable<Tool> all, IReadOnlySet<string> owned) =>
-        all.Where(t => t.Drive is not null && owned.Contains(t.Id) && SocketFit.Of(drive, t.Drive).Fit == Fit.Fits)
+        all.Where(t => t.Drive is not null && owned.Contains(t.Id) && SocketFit.Judge(drive, t.Drive).Fit == Fit.Fits)
             .OrderBy(t => like is not null && t.Title.Split(' ')[0] == like.Title.Split(' ')[0] ? 0 : 1).ThenBy(t => Math.Abs(t.Drive!.Size - drive.Size)).ThenBy(t => t.Id, StringComparer.Ordinal).FirstOrDefault();
 
     private static ToolRollLine Line(Tool tool, IReadOnlyList<string> or, IReadOnlyList<string> steps, Dictionary<string, Tool> byId, IReadOnlySet<string> owned)
@@ -79,7 +79,7 @@ public static class ToolRoll
             return new ToolRollLine(tool, ToolState.Instead, byId.GetValueOrDefault(other) ?? new Tool(other, other), "the map says it does as well", steps);
         }
 
-        var fits = tool.Drive is null ? [] : byId.Values.Where(t => owned.Contains(t.Id) && t.Drive is not null).Select(t => (Tool: t, Verdict: SocketFit.Of(tool.Drive, t.Drive!)))
+        var fits = tool.Drive is null ? [] : byId.Values.Where(t => owned.Contains(t.Id) && t.Drive is not null).Select(t => (Tool: t, Verdict: SocketFit.Judge(tool.Drive, t.Drive!)))
             .Where(x => x.Verdict.Fit is Fit.Fits or Fit.Perhaps or Fit.Loose).OrderBy(x => x.Verdict.Fit switch { Fit.Fits => 0, Fit.Perhaps => 1, _ => 2 }).ToList();
         return fits is [var best, ..] && best.Verdict.Fit != Fit.Loose ? new ToolRollLine(tool, ToolState.Substitute, best.Tool, best.Verdict.Why, steps)
             : new ToolRollLine(tool, ToolState.Missing, null, fits is [var loose, ..] ? $"{loose.Tool.Title} goes on, but: {loose.Verdict.Why}" : "nothing owned does it", steps);
@@ -90,7 +90,7 @@ public static class ToolRoll
         var taken = new Dictionary<string, (TorqueWrench Wrench, List<string> Steps)>(StringComparer.Ordinal);
         foreach (var (operation, fastener) in back.Select(map.Operation).OfType<Operation>().SelectMany(o => o.Fasteners.Where(f => f.Torque is not null).Select(f => (o, f))))
         {
-            var torque = TorqueChoice.Of(fastener.Torque!.All, fastener.Structural).Chosen?.Value ?? fastener.Torque.Value;
+            var torque = TorqueChoice.Choose(fastener.Torque!.All, fastener.Structural).Chosen?.Value ?? fastener.Torque.Value;
             var step = $"{operation.CloseTitle}: {torque}";
             if (WrenchChoice.For(torque, wrenches, fastener.Adaptor, today) is [var best, ..])
             {

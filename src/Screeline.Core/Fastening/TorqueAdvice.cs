@@ -23,17 +23,17 @@ public sealed record TorqueAdvice(
     /// <param name="today">For their calibration.</param>
     public static TorqueAdvice For(Fastener fastener, IReadOnlyList<TorqueWrench> wrenches, DateOnly today)
     {
-        var order = TighteningOrder.Of(fastener.Spots, fastener.Torque?.Pattern);
+        var order = TighteningOrder.ForSpots(fastener.Spots, fastener.Torque?.Pattern);
         if (fastener.Torque is not { } torque)
         {
-            var worked = fastener.Metric is { } thread && fastener.Kind is not ("clip" or "push-pin" or "clamp" or "pin") ? TighteningTorque.Work(thread, fastener.Joint, StrengthClass.Of(fastener.Strength) ?? StrengthClass.Of("8.8")!, Friction(fastener.Treatment)) : null;
+            var worked = fastener.Metric is { } thread && fastener.Kind is not ("clip" or "push-pin" or "clamp" or "pin") ? TighteningTorque.Work(thread, fastener.Joint, StrengthClass.Parse(fastener.Strength) ?? StrengthClass.Parse("8.8")!, Friction(fastener.Treatment)) : null;
             return new TorqueAdvice(fastener, null, worked, null, [], null, order, [1m]);
         }
 
-        var choice = TorqueChoice.Of(torque.All, fastener.Structural);
+        var choice = TorqueChoice.Choose(torque.All, fastener.Structural);
         var settings = choice.Chosen is { } chosen ? WrenchChoice.For(chosen.Value, wrenches, fastener.Adaptor, today) : [];
         return new TorqueAdvice(
-            fastener, choice, null, choice.Chosen is { } c && fastener.Metric is { } metric ? TorqueDoubt.Of(c.Value, metric, fastener.Joint) : null, settings,
+            fastener, choice, null, choice.Chosen is { } c && fastener.Metric is { } metric ? TorqueDoubt.Find(c.Value, metric, fastener.Joint) : null, settings,
             choice.Chosen is { } none && settings.Count == 0 ? WrenchChoice.WhyNone(none.Value, wrenches) : null, order, TighteningOrder.Passes(fastener.Count, torque.Passes));
     }
 
@@ -44,11 +44,11 @@ public sealed record TorqueAdvice(
     {
         if (Target is { } target && Math.Abs(set.Base - target.Base) > Tolerance * target.Base)
         {
-            var same = Units.Of(QuantityKind.Torque).FirstOrDefault(u => u != set.Unit && Math.Abs(new Figure(set.Number, u).Base - target.Base) <= Tolerance * target.Base);
-            return same is not null ? $"{set}? Specified is {target}: that is {set.Number} {same.Symbol}." : $"{set}? Specified is {target}{(target.Unit == set.Unit ? "" : $", {target.Told(set.Unit)}")}.";
+            var same = Units.OfKind(QuantityKind.Torque).FirstOrDefault(u => u != set.Unit && Math.Abs(new Figure(set.Number, u).Base - target.Base) <= Tolerance * target.Base);
+            return same is not null ? $"{set}? Specified is {target}: that is {set.Number} {same.Symbol}." : $"{set}? Specified is {target}{(target.Unit == set.Unit ? "" : $", {target.Format(set.Unit)}")}.";
         }
 
-        return Target is null && Fastener.Metric is { } thread ? TorqueDoubt.Of(set, thread, Fastener.Joint) : null;
+        return Target is null && Fastener.Metric is { } thread ? TorqueDoubt.Find(set, thread, Fastener.Joint) : null;
     }
 
     /// <summary>How far a value may lie from the one specified before it is asked about, as a share.</summary>

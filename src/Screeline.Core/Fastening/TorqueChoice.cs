@@ -35,7 +35,7 @@ public sealed record TorqueChoice(SourcedTorque? Chosen, string? Why, IReadOnlyL
     /// </summary>
     /// <param name="figures">At least one.</param>
     /// <param name="structural">Whether somebody is hurt when the joint fails.</param>
-    public static TorqueChoice Of(IReadOnlyList<SourcedTorque> figures, bool structural)
+    public static TorqueChoice Choose(IReadOnlyList<SourcedTorque> figures, bool structural)
     {
         if (figures.Count == 0)
         {

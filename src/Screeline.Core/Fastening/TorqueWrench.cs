@@ -30,11 +30,11 @@ public sealed record TorqueWrench(string Id, string Title, decimal Low, decimal 
     public string? Refuses(decimal newtonMetres)
     {
         var own = Unit.FromBase(newtonMetres);
-        return own < Low ? $"begins at {Told(Low)}" : own > High ? $"ends at {Told(High)}"
-            : own < LeastShare * High ? $"is not trusted below a fifth of its {Told(High)}" : null;
+        return own < Low ? $"begins at {Format(Low)}" : own > High ? $"ends at {Format(High)}"
+            : own < LeastShare * High ? $"is not trusted below a fifth of its {Format(High)}" : null;
     }
 
-    private string Told(decimal value) => $"{value.ToString("0.##", CultureInfo.InvariantCulture)} {Unit.Symbol}";
+    private string Format(decimal value) => $"{value.ToString("0.##", CultureInfo.InvariantCulture)} {Unit.Symbol}";
 }
 
 /// <summary>An adaptor across the axis: a crow-foot or an extension that moves the fastener away from the square drive.</summary>

@@ -6,7 +6,7 @@ public static class ConflictingEntries
     /// <summary>Whether two payloads, each made without knowledge of the other, clash. Symmetric.</summary>
     public static bool Clashes(Payload a, Payload b)
     {
-        var clash = Between(EntryKinds.Of(a), EntryKinds.Of(b));
+        var clash = Between(EntryKinds.ForPayload(a), EntryKinds.ForPayload(b));
         return clash == Clash.Always || (clash == Clash.SameSubject && a.Subject() == b.Subject());
     }
 

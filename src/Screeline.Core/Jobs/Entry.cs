@@ -16,7 +16,7 @@ public sealed record EntryDraft(Guid Id, Guid Job, int BasedOn, Guid Actor, Date
     /// <summary>The exact bytes that are kept and hashed: canonical JSON of everything the author said.</summary>
     public byte[] Body()
     {
-        var kind = EntryKinds.Of(Payload);
+        var kind = EntryKinds.ForPayload(Payload);
         return CanonicalJson.Write(JsonSerializer.SerializeToElement(new Dictionary<string, object?>
         {
             ["actor"] = Actor,

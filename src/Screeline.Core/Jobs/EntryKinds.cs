@@ -34,7 +34,7 @@ public static class EntryKinds
     };
 
     /// <summary>The kind of a payload.</summary>
-    public static EntryKind Of(Payload payload) => ByType[payload.GetType()];
+    public static EntryKind ForPayload(Payload payload) => ByType[payload.GetType()];
 
     /// <summary>Collects the kinds that payload types declare, and refuses one that would be forgotten somewhere.</summary>
     /// <param name="types">Types, of which the payloads that are not abstract are looked at.</param>

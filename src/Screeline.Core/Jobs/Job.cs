@@ -91,13 +91,13 @@ public sealed partial class Job
     public int OpenOperations => Map is null ? 0 : _removed.Keys.Count(id => Map[id].Kind == OperationKind.Open && !_refitted.ContainsKey(id));
 
     /// <summary>The fasteners' account.</summary>
-    public FastenerCount Count => FastenerCount.Of(this);
+    public FastenerCount Count => FastenerCount.ForJob(this);
 
     /// <summary>Every check of the proof: the family's, and those that follow from this job.</summary>
-    public IReadOnlyList<ProofCheck> Checks => [.. System.Checks, .. JobChecks.Of(this)];
+    public IReadOnlyList<ProofCheck> Checks => [.. System.Checks, .. JobChecks.ForJob(this)];
 
     /// <summary>The check with this id, or null.</summary>
-    public ProofCheck? Check(string id) => System.Check(id) ?? JobChecks.Of(this).FirstOrDefault(c => c.Id == id);
+    public ProofCheck? Check(string id) => System.Check(id) ?? JobChecks.ForJob(this).FirstOrDefault(c => c.Id == id);
 
     /// <summary>The comeback's first job, or null.</summary>
     public Guid? ComebackOf => Opened.Payload.ComebackOf;
@@ -225,7 +225,7 @@ public sealed partial class Job
     {
         try
         {
-            return EntryKinds.Read(EntryKinds.Of(entry.Payload).Tag, ((EntryCorrected)correction.Payload).Payload);
+            return EntryKinds.Read(EntryKinds.ForPayload(entry.Payload).Tag, ((EntryCorrected)correction.Payload).Payload);
         }
         catch (RefusedFileException e)
         {

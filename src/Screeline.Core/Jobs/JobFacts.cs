@@ -40,7 +40,7 @@ public sealed record JobFacts(
     IReadOnlyList<PlaceMinutes> Places, IReadOnlyList<LearnedFinding> Findings)
 {
     /// <summary>The facts of a closed job.</summary>
-    public static JobFacts Of(Job job)
+    public static JobFacts FromJob(Job job)
     {
         var decision = job.Decision?.Payload;
         var places = new Dictionary<string, (decimal Planned, decimal Spent)>(StringComparer.Ordinal);
@@ -51,7 +51,7 @@ public sealed record JobFacts(
         }
 
         var map = job.Map;
-        foreach (var time in map is null ? [] : WorkTime.Of(job))
+        foreach (var time in map is null ? [] : WorkTime.InJob(job))
         {
             var position = map!.Step(time.Action)?.Position ?? map[time.Action].Position;
             Add(map.Positions.First(p => p.Id == position).Kind ?? position, PlannedMinutes(map, time), time.Minutes);

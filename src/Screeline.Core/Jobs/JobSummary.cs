@@ -27,13 +27,13 @@ public sealed record JobSummary(
     DateTimeOffset? WaitsUntil, DateTimeOffset? PromisedAt, DateTimeOffset OpenedAt, DateTimeOffset? ClosedAt, int Disputes, SectionLine Line, string? Confirmed = null)
 {
     /// <summary>The summary of a job as it stands.</summary>
-    public static JobSummary Of(Job job)
+    public static JobSummary FromJob(Job job)
     {
         var opened = job.Opened.Payload;
         return new JobSummary(
             opened.Vehicle, opened.VehicleName, opened.Model, opened.Family, job.Complaint?.Payload.Words ?? opened.Words,
             job.Current, NextWords(job), job.Waiting?.Payload.For, job.Waiting?.Payload.Until, opened.PromisedAt,
-            job.Opened.Entry.Draft.OccurredAt, job.HandedBack?.Entry.Draft.OccurredAt, job.Disputes.Count, SectionLine.Of(job),
+            job.Opened.Entry.Draft.OccurredAt, job.HandedBack?.Entry.Draft.OccurredAt, job.Disputes.Count, SectionLine.ForJob(job),
             job.HandedBack is null ? null : job.Decision?.Payload.RepairId);
     }
 

@@ -66,7 +66,7 @@ public static class WorkOrder
 public sealed record LengthMix(string Thread, IReadOnlyList<(string Step, Fastener Fastener)> Groups)
 {
     /// <summary>All mixes among the operations of a job.</summary>
-    public static IReadOnlyList<LengthMix> Of(Job job) => job.Map is not { } map ? [] :
+    public static IReadOnlyList<LengthMix> InJob(Job job) => job.Map is not { } map ? [] :
     [
         .. from step in job.Set
            where map.Operation(step) is { Kind: OperationKind.Open }

@@ -18,7 +18,7 @@ public readonly record struct LinePoint(decimal X, int Depth);
 public sealed record SectionLine(IReadOnlyList<LinePoint> Travelled, IReadOnlyList<LinePoint> Now, IReadOnlyList<LinePoint> Ahead, int Deepest)
 {
     /// <summary>The line of a job as it stands.</summary>
-    public static SectionLine Of(Job job)
+    public static SectionLine ForJob(Job job)
     {
         // Every step of the job: the stage it is in, how it changes the depth, whether it is done.
         var steps = new List<(decimal End, int Change, bool Done)>();

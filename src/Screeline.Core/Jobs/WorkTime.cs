@@ -15,7 +15,7 @@ public sealed record WorkTime(string Action, WorkPhase Phase, decimal Minutes)
     /// The times of a job's ticks by the people's own clocks. The first tick of a direction has no beginning and none is told;
     /// nor when there was a break, a change of who works, or ticks at the same moment (made up for afterwards).
     /// </summary>
-    public static IReadOnlyList<WorkTime> Of(Job job)
+    public static IReadOnlyList<WorkTime> InJob(Job job)
     {
         if (job.Map is not { } map)
         {

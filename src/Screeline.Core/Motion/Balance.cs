@@ -13,7 +13,7 @@ public readonly record struct RotorWeight(double Grams, double Degrees)
     public Complex Vector => Complex.FromPolarCoordinates(Grams, Degrees * Math.PI / 180);
 
     /// <summary>The weight of a vector; angle from 0 up to 360.</summary>
-    public static RotorWeight Of(Complex vector)
+    public static RotorWeight FromVector(Complex vector)
     {
         var degrees = vector.Phase * 180 / Math.PI;
         return new RotorWeight(vector.Magnitude, degrees < 0 ? degrees + 360 : degrees);
@@ -45,10 +45,10 @@ public sealed record Balance(Complex Imbalance, double Influence, double Misfit,
     public const double LargestMisfit = 0.1;
 
     /// <summary>The weight that takes the imbalance away, instead of all weights on the rotor now.</summary>
-    public RotorWeight Correction => RotorWeight.Of(-Imbalance);
+    public RotorWeight Correction => RotorWeight.FromVector(-Imbalance);
 
     /// <summary>The weight to add to what was on the rotor in the last run.</summary>
-    public RotorWeight Addition => RotorWeight.Of(-Imbalance - Runs[^1].Weight);
+    public RotorWeight Addition => RotorWeight.FromVector(-Imbalance - Runs[^1].Weight);
 
     /// <summary>Imbalance that the last run shows, g at the radius of the weights.</summary>
     public double LeftInLastRun => Runs[^1].Amplitude / Influence;
@@ -59,7 +59,7 @@ public sealed record Balance(Complex Imbalance, double Influence, double Misfit,
     /// <summary>Works it out.</summary>
     /// <param name="runs">The run as found first, then at least three with weights in three different directions.</param>
     /// <exception cref="MotionException">The runs do not fix it; the message says why.</exception>
-    public static Balance Of(IReadOnlyList<BalanceRun> runs)
+    public static Balance FromRuns(IReadOnlyList<BalanceRun> runs)
     {
         if (runs.Count < 4)
         {
@@ -189,7 +189,7 @@ public sealed record VibrationGrowth(VibrationSource Source, double Power, doubl
 {
     /// <summary>Judges amplitudes at speeds.</summary>
     /// <param name="points">Speed in rev/min and amplitude, both above nothing.</param>
-    public static VibrationGrowth Of(IReadOnlyList<(double Speed, double Amplitude)> points)
+    public static VibrationGrowth Judge(IReadOnlyList<(double Speed, double Amplitude)> points)
     {
         var sorted = points.OrderBy(p => p.Speed).ToList();
         if (sorted.Count < 3 || sorted[^1].Speed < 1.5 * sorted[0].Speed)

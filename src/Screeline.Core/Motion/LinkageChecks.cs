@@ -9,7 +9,7 @@ public static class LinkageChecks
     public const double LeastTransmission = 30;
 
     /// <summary>All that is wrong with it; empty when nothing is. Paths are those of the format.</summary>
-    public static IReadOnlyList<FormatFault> Of(WiperLinkage linkage)
+    public static IReadOnlyList<FormatFault> FaultsOf(WiperLinkage linkage)
     {
         var faults = new List<FormatFault>();
         void Fault(string path, string message) => faults.Add(new FormatFault("$." + path, message));

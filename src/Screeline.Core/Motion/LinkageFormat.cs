@@ -54,7 +54,7 @@ public static class LinkageFormat
         }
 
         var linkage = new WiperLinkage(title, drive, motor, crank, park, ends is { } e ? (e[0], e[1]) : null, gauge, rockers, glass!);
-        r.Faults.AddRange(LinkageChecks.Of(linkage).Select(f => f with { Path = r.Path + f.Path[1..] }));
+        r.Faults.AddRange(LinkageChecks.FaultsOf(linkage).Select(f => f with { Path = r.Path + f.Path[1..] }));
         return new NamedLinkage(id, models, linkage);
     }
 

@@ -41,7 +41,7 @@ public sealed record ParkStops(ParkVerdict Verdict, IReadOnlyList<StopPlace> Pla
     /// </summary>
     /// <param name="stops">Height of one tip at each stop, mm.</param>
     /// <param name="alternatingDrive">Whether the controller is known to park at two places in turn; null when it is not known.</param>
-    public static ParkStops Of(IReadOnlyList<double> stops, bool? alternatingDrive = null)
+    public static ParkStops Judge(IReadOnlyList<double> stops, bool? alternatingDrive = null)
     {
         var one = PlaceFrom(stops);
         var drift = Slope(stops);

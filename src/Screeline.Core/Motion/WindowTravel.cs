@@ -79,7 +79,7 @@ public sealed record WindowBand(IReadOnlyList<double> Low, IReadOnlyList<double>
     /// mean; with one run a fifth of it.
     /// </summary>
     /// <exception cref="ArgumentException">No run.</exception>
-    public static WindowBand Of(IReadOnlyList<WindowRun> good)
+    public static WindowBand FromRuns(IReadOnlyList<WindowRun> good)
     {
         if (good.Count == 0)
         {

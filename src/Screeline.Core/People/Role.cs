@@ -25,11 +25,11 @@ public static class Roles
     public static string Name(this Role role) => Names[(int)role];
 
     /// <summary>The role of a name; the least one for a name that is not known, so that a slip never gives more.</summary>
-    public static Role Of(string? name) => (Role)Math.Max(0, Names.ToList().IndexOf(name ?? ""));
+    public static Role Parse(string? name) => (Role)Math.Max(0, Names.ToList().IndexOf(name ?? ""));
 
     /// <summary>Why somebody of a role may not say this, in words; null when they may.</summary>
     public static string? Refuses(Role role, Payload payload) =>
         role == Role.Viewer ? "A viewer looks and changes nothing."
-        : EntryKinds.Of(payload) is var kind && role < kind.By ? kind.Otherwise
+        : EntryKinds.ForPayload(payload) is var kind && role < kind.By ? kind.Otherwise
         : null;
 }

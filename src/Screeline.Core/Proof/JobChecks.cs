@@ -17,7 +17,7 @@ public static class JobChecks
     private static readonly IReadOnlyList<Choice> DoneOrNot = [new("restored", "Restored"), new("not-yet", "Not yet")];
 
     /// <summary>The checks of a job, in the order in which they are taken.</summary>
-    public static IReadOnlyList<ProofCheck> Of(Job job)
+    public static IReadOnlyList<ProofCheck> ForJob(Job job)
     {
         var checks = new List<ProofCheck>();
         if (job.Complaint?.Payload is { } complaint)

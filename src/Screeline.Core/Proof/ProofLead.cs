@@ -15,7 +15,7 @@ public sealed record ProofLead(string? Step, string Title, string Why, int Again
     /// Where a failed check leads, the likeliest first: to the steps that the map suspects, to the step that had the plug off
     /// which now does not work, to Find. Nothing while it is not failed.
     /// </summary>
-    public static IReadOnlyList<ProofLead> Of(Job job, ProofCheck check)
+    public static IReadOnlyList<ProofLead> FromCheck(Job job, ProofCheck check)
     {
         if (job.Held(check) != false || job.HandedBack is not null)
         {

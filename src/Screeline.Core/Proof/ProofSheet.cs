@@ -26,13 +26,13 @@ public static class ProofSheet
         var after = job.Proofs.GetValueOrDefault(check.Id)?.Payload;
         return new ProofRow(
             check,
-            before is null ? null : Told(job.System.Test(before.Test)!, before.Value, before.Choice),
+            before is null ? null : AnswerWords(job.System.Test(before.Test)!, before.Value, before.Choice),
             check.GoodWords(job.Opened.Payload.NominalVolts),
-            after is null ? null : Told(check, after.Value, after.Choice),
+            after is null ? null : AnswerWords(check, after.Value, after.Choice),
             job.Held(check));
     }
 
     /// <summary>An answer in words: the figure as stated, or the title of the choice.</summary>
-    public static string Told(Question question, Figure? value, string? choice) =>
+    public static string AnswerWords(Question question, Figure? value, string? choice) =>
         value?.ToString() ?? question.Choices.FirstOrDefault(c => c.Id == choice)?.Title ?? "";
 }

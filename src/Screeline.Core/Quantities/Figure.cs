@@ -32,7 +32,7 @@ public readonly record struct Figure(decimal Number, Unit Unit)
     public override string ToString() => Print(Number, Unit);
 
     /// <summary>The figure in another unit, rounded to the digits that are worth reading in it, for example "16.2 lbf·ft".</summary>
-    public string Told(Unit other)
+    public string Format(Unit other)
     {
         var converted = In(other).Number;
         // Small values would round to nothing at the unit's usual digits: keep three that count.

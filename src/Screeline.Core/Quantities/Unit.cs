@@ -112,7 +112,7 @@ public static class Units
     ];
 
     /// <summary>The units of one kind, the base unit first.</summary>
-    public static IReadOnlyList<Unit> Of(QuantityKind kind) => [.. All.Where(unit => unit.Kind == kind)];
+    public static IReadOnlyList<Unit> OfKind(QuantityKind kind) => [.. All.Where(unit => unit.Kind == kind)];
 
     /// <summary>The unit that Screeline prints with this symbol, or null.</summary>
     public static Unit? BySymbol(string symbol) => All.FirstOrDefault(unit => unit.Symbol == symbol);
@@ -124,7 +124,7 @@ public static class Units
     public static Unit? Find(QuantityKind kind, string typed)
     {
         var bare = Bare(typed);
-        var ofKind = Of(kind);
+        var ofKind = OfKind(kind);
         var exact = ofKind.FirstOrDefault(unit => unit.Symbol == typed || unit.Spellings.Contains(bare, StringComparer.Ordinal));
         if (exact is not null)
         {

@@ -23,9 +23,9 @@ public static class Diagnosis
         app.MapGet("/api/v1/systems", (ShippedLibrary library) => Results.Json(library.Systems.OrderBy(s => s.Id, StringComparer.Ordinal).Select(s => new SystemLine(s.Id, s.Title, s.Faults.Count, s.Tests.Count)), Json))
             .WithSummary("The families").Produces<SystemLine[]>();
         app.MapGet("/api/v1/systems/{id}", (string id, ShippedLibrary library) => library.System(id) is { } system ? Results.Json(Tell(system), Json) : Results.Json(new { error = $"no system “{id}”" }, statusCode: StatusCodes.Status404NotFound))
-            .WithSummary("A family: parameters a vehicle may state, faults, repairs, tests").Produces<SystemTold>().Produces(StatusCodes.Status404NotFound);
+            .WithSummary("A family: parameters a vehicle may state, faults, repairs, tests").Produces<SystemOutput>().Produces(StatusCodes.Status404NotFound);
         app.MapPost("/api/v1/diagnosis", PostAsync)
-            .WithSummary("Judges readings").Accepts<DiagnosisAsked>("application/json").Produces<DiagnosisTold>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
+            .WithSummary("Judges readings").Accepts<DiagnosisInput>("application/json").Produces<DiagnosisOutput>().Produces<FaultsOutput>(StatusCodes.Status422UnprocessableEntity);
     }
 
     private static async Task<IResult> PostAsync(HttpRequest request, ShippedLibrary library, DiagnosisTables tables, Screeline.Data.HistoryStore history, CancellationToken cancel)
@@ -41,7 +41,7 @@ public static class Diagnosis
         var asked = document is null ? null : DiagnosisRequest.Read(document.RootElement, library, faults);
         if (asked is null || faults.Count > 0)
         {
-            return Results.Json(new FaultsTold([.. faults.Select(f => new FaultTold(f.Path, f.Message))]), Json, statusCode: StatusCodes.Status422UnprocessableEntity);
+            return Results.Json(new FaultsOutput([.. faults.Select(f => new FaultOutput(f.Path, f.Message))]), Json, statusCode: StatusCodes.Status422UnprocessableEntity);
         }
 
         var shop = asked.Model is { } model ? await history.OfAsync(asked.System.Id, model, cancel) : ShopHistory.None;
@@ -49,20 +49,20 @@ public static class Diagnosis
         return Results.Json(Tell(judgement), Json);
     }
 
-    private static SystemTold Tell(FaultSystem s) => new(
+    private static SystemOutput Tell(FaultSystem s) => new(
         s.Id, s.Title,
-        [.. s.VehicleParameters.Select(p => new ParameterTold(p.Id, p.Title, p.Unit, p.Low!.Value, p.High!.Value, p.Choices.Count > 0 ? p.Choices : null))],
-        [.. s.Repairs.Select(r => new RepairTold(r.Id, r.Title, r.Part?.ToString().ToLowerInvariant(), r.Minutes, r.Price))],
+        [.. s.VehicleParameters.Select(p => new ParameterOutput(p.Id, p.Title, p.Unit, p.Low!.Value, p.High!.Value, p.Choices.Count > 0 ? p.Choices : null))],
+        [.. s.Repairs.Select(r => new RepairOutput(r.Id, r.Title, r.Part?.ToString().ToLowerInvariant(), r.Minutes, r.Price))],
         [.. s.Faults.Select(f => new FaultLine(f.Id, f.Title, f.Repair, f.Prior / s.Faults.Sum(x => x.Prior)))],
-        [.. s.Tests.Select(t => new TestTold(t.Id, t.Title, t.Unit?.Symbol, t.Choices.Count > 0 ? [.. t.Choices.Select(c => c.Id)] : null, (double)t.Minutes, t.Where, t.Access, t.People, t.Unit is null ? null : t.Accuracy, t.Unit is null ? null : t.Relative, t.GoodWords(12) is { Length: > 0 } good ? good : null, t.State.Id, t.Complaint))]);
+        [.. s.Tests.Select(t => new TestOutput(t.Id, t.Title, t.Unit?.Symbol, t.Choices.Count > 0 ? [.. t.Choices.Select(c => c.Id)] : null, (double)t.Minutes, t.Where, t.Access, t.People, t.Unit is null ? null : t.Accuracy, t.Unit is null ? null : t.Relative, t.GoodWords(12) is { Length: > 0 } good ? good : null, t.State.Id, t.Complaint))]);
 
-    private static DiagnosisTold Tell(Judgement j) => new(
-        [.. j.Beliefs.Select(b => new BeliefTold(b.Fault.Id, b.Fault.Repair, Round(b.Probability)))],
-        [.. j.Repairs.Select(r => new RepairBeliefTold(r.Repair.Id, Round(r.Probability)))],
-        [.. j.Evidence.Select(e => new EvidenceTold(e.Test?.Id ?? "attempts", e.Value is { } v ? Round(v) : null, e.Test?.Unit?.Symbol, e.Choices.Count > 0 ? e.Choices : null, e.ExpectedLow is { } low ? [Round(low), Round(e.ExpectedHigh!.Value)] : null, e.ExpectedChoice, [.. e.SpeaksFor.Select(f => f.Id)], [.. e.SpeaksAgainst.Select(f => f.Id)], Round(e.Bits)))],
-        [.. j.Next.Select(n => new NextTold(n.Test.Id, Round(n.GainBits), n.Minutes, n.AccessMinutes, Round(n.GainPerMinute), n.Because))],
+    private static DiagnosisOutput Tell(Judgement j) => new(
+        [.. j.Beliefs.Select(b => new BeliefOutput(b.Fault.Id, b.Fault.Repair, Round(b.Probability)))],
+        [.. j.Repairs.Select(r => new RepairBeliefOutput(r.Repair.Id, Round(r.Probability)))],
+        [.. j.Evidence.Select(e => new EvidenceOutput(e.Test?.Id ?? "attempts", e.Value is { } v ? Round(v) : null, e.Test?.Unit?.Symbol, e.Choices.Count > 0 ? e.Choices : null, e.ExpectedLow is { } low ? [Round(low), Round(e.ExpectedHigh!.Value)] : null, e.ExpectedChoice, [.. e.SpeaksFor.Select(f => f.Id)], [.. e.SpeaksAgainst.Select(f => f.Id)], Round(e.Bits)))],
+        [.. j.Next.Select(n => new NextOutput(n.Test.Id, Round(n.GainBits), n.Minutes, n.AccessMinutes, Round(n.GainPerMinute), n.Because))],
         j.Proof.Proof.ToDictionary(l => l.Part.ToString().ToLowerInvariant(), l => l.State.ToString().ToLowerInvariant()),
-        new DecisionTold(j.Decision.Act.ToString().ToLowerInvariant(), j.Decision.Repair?.Id, j.Decision.Test?.Id, j.Decision.Why, new CostTold(Round(j.Decision.CostNow), j.Decision.CostTested is { } tested ? Round(tested) : null, Round(j.Decision.ChanceWrong), Round(j.Decision.CostOfRepair), Round(j.Decision.CostIfWrong))),
+        new DecisionOutput(j.Decision.Act.ToString().ToLowerInvariant(), j.Decision.Repair?.Id, j.Decision.Test?.Id, j.Decision.Why, new CostOutput(Round(j.Decision.CostNow), j.Decision.CostTested is { } tested ? Round(tested) : null, Round(j.Decision.ChanceWrong), Round(j.Decision.CostOfRepair), Round(j.Decision.CostIfWrong))),
         j.Surprise, j.Contradiction is { } c ? [c.One.Id, c.Other.Id] : null);
 
     private static double Round(double value) => Math.Round(value, 6);

@@ -4,7 +4,7 @@ namespace Screeline.Web.Api;
 public sealed record SystemLine(string Id, string Title, int Faults, int Tests);
 
 /// <summary>A family.</summary>
-public sealed record SystemTold(string Id, string Title, IReadOnlyList<ParameterTold> Parameters, IReadOnlyList<RepairTold> Repairs, IReadOnlyList<FaultLine> Faults, IReadOnlyList<TestTold> Tests);
+public sealed record SystemOutput(string Id, string Title, IReadOnlyList<ParameterOutput> Parameters, IReadOnlyList<RepairOutput> Repairs, IReadOnlyList<FaultLine> Faults, IReadOnlyList<TestOutput> Tests);
 
 /// <summary>A parameter that a vehicle may state.</summary>
 /// <param name="Id">Identifier.</param>
@@ -13,16 +13,16 @@ public sealed record SystemTold(string Id, string Title, IReadOnlyList<Parameter
 /// <param name="Low">Least value.</param>
 /// <param name="High">Greatest value.</param>
 /// <param name="Choices">Names of the values 0, 1, … where it is a choice.</param>
-public sealed record ParameterTold(string Id, string Title, string Unit, double Low, double High, IReadOnlyList<string>? Choices);
+public sealed record ParameterOutput(string Id, string Title, string Unit, double Low, double High, IReadOnlyList<string>? Choices);
 
 /// <summary>A remedy; faults with the same one are one class.</summary>
-public sealed record RepairTold(string Id, string Title, string? Part, double Minutes, double Price);
+public sealed record RepairOutput(string Id, string Title, string? Part, double Minutes, double Price);
 
 /// <summary>A fault with its chance before any reading.</summary>
 public sealed record FaultLine(string Id, string Title, string Repair, double Prior);
 
 /// <summary>A test. Accuracy is the fixed standard error in the test's unit, relative the share of the reading; good is told for 12 V.</summary>
-public sealed record TestTold(string Id, string Title, string? Unit, IReadOnlyList<string>? Choices, double Minutes, string Position, IReadOnlyList<string> Access, int People, double? Accuracy, double? Relative, string? Good, string State, bool Complaint);
+public sealed record TestOutput(string Id, string Title, string? Unit, IReadOnlyList<string>? Choices, double Minutes, string Position, IReadOnlyList<string> Access, int People, double? Accuracy, double? Relative, string? Good, string State, bool Complaint);
 
 /// <summary>What is asked.</summary>
 /// <param name="System">The family.</param>
@@ -32,37 +32,37 @@ public sealed record TestTold(string Id, string Title, string? Unit, IReadOnlyLi
 /// <param name="Done">Access needs that are met already.</param>
 /// <param name="Assumptions">Money; left out, the usual figures count.</param>
 /// <param name="HistoryOfModel">A vehicle model whose closed jobs shall shift the priors; left out, none do.</param>
-public sealed record DiagnosisAsked(string System, IReadOnlyDictionary<string, double>? Vehicle, double? TemperatureC, IReadOnlyList<ReadingAsked> Readings, IReadOnlyList<string>? Done, AssumptionsAsked? Assumptions, string? HistoryOfModel);
+public sealed record DiagnosisInput(string System, IReadOnlyDictionary<string, double>? Vehicle, double? TemperatureC, IReadOnlyList<ReadingInput> Readings, IReadOnlyList<string>? Done, AssumptionsInput? Assumptions, string? HistoryOfModel);
 
 /// <summary>A reading: a value with its unit, or a choice.</summary>
-public sealed record ReadingAsked(string Test, double? Value, string? Unit, string? Choice);
+public sealed record ReadingInput(string Test, double? Value, string? Unit, string? Choice);
 
 /// <summary>Money.</summary>
-public sealed record AssumptionsAsked(double? LabourPerHour, double? Comeback, IReadOnlyDictionary<string, double>? Minutes, IReadOnlyDictionary<string, double>? Prices);
+public sealed record AssumptionsInput(double? LabourPerHour, double? Comeback, IReadOnlyDictionary<string, double>? Minutes, IReadOnlyDictionary<string, double>? Prices);
 
 /// <summary>The judgement.</summary>
-public sealed record DiagnosisTold(IReadOnlyList<BeliefTold> Beliefs, IReadOnlyList<RepairBeliefTold> Repairs, IReadOnlyList<EvidenceTold> Evidence, IReadOnlyList<NextTold> Next, IReadOnlyDictionary<string, string> Proof, DecisionTold Decision, string? Surprise, IReadOnlyList<string>? Contradiction);
+public sealed record DiagnosisOutput(IReadOnlyList<BeliefOutput> Beliefs, IReadOnlyList<RepairBeliefOutput> Repairs, IReadOnlyList<EvidenceOutput> Evidence, IReadOnlyList<NextOutput> Next, IReadOnlyDictionary<string, string> Proof, DecisionOutput Decision, string? Surprise, IReadOnlyList<string>? Contradiction);
 
 /// <summary>A fault with its chance.</summary>
-public sealed record BeliefTold(string Fault, string Repair, double Probability);
+public sealed record BeliefOutput(string Fault, string Repair, double Probability);
 
 /// <summary>A repair with its chance.</summary>
-public sealed record RepairBeliefTold(string Repair, double Probability);
+public sealed record RepairBeliefOutput(string Repair, double Probability);
 
 /// <summary>What a reading says.</summary>
-public sealed record EvidenceTold(string Test, double? Value, string? Unit, IReadOnlyList<string>? Choices, IReadOnlyList<double>? ExpectedIfGood, string? ExpectedChoice, IReadOnlyList<string> SpeaksFor, IReadOnlyList<string> SpeaksAgainst, double Bits);
+public sealed record EvidenceOutput(string Test, double? Value, string? Unit, IReadOnlyList<string>? Choices, IReadOnlyList<double>? ExpectedIfGood, string? ExpectedChoice, IReadOnlyList<string> SpeaksFor, IReadOnlyList<string> SpeaksAgainst, double Bits);
 
 /// <summary>A test that could be done next; every person's minutes count.</summary>
-public sealed record NextTold(string Test, double GainBits, double Minutes, double AccessMinutes, double GainPerMinute, string Because);
+public sealed record NextOutput(string Test, double GainBits, double Minutes, double AccessMinutes, double GainPerMinute, string Because);
 
 /// <summary>Stop or go on: proven, guess, test or none.</summary>
-public sealed record DecisionTold(string Act, string? Repair, string? Test, string Why, CostTold ExpectedCost);
+public sealed record DecisionOutput(string Act, string? Repair, string? Test, string Why, CostOutput ExpectedCost);
 
 /// <summary>Expected cost of acting now, and of doing the best test first.</summary>
-public sealed record CostTold(double Now, double? AfterTest, double ChanceWrong, double Repair, double IfWrong);
+public sealed record CostOutput(double Now, double? AfterTest, double ChanceWrong, double Repair, double IfWrong);
 
 /// <summary>Faults in a request.</summary>
-public sealed record FaultsTold(IReadOnlyList<FaultTold> Faults);
+public sealed record FaultsOutput(IReadOnlyList<FaultOutput> Faults);
 
 /// <summary>A fault with its JSON path.</summary>
-public sealed record FaultTold(string Path, string Message);
+public sealed record FaultOutput(string Path, string Message);

@@ -23,7 +23,7 @@ public static class Entries
         app.MapPost("/api/v1/jobs/{id:guid}/entries", PostAsync);
     }
 
-    private static async Task<IResult> PostAsync(Guid id, HttpRequest request, JobStore jobs, Desk desk, Metrics metrics, CancellationToken cancel)
+    private static async Task<IResult> PostAsync(Guid id, HttpRequest request, JobStore jobs, CurrentPerson current, Metrics metrics, CancellationToken cancel)
     {
         // A form of another site cannot send JSON, and a script of another site must tell where it comes from.
         if (!request.HasJsonContentType())
@@ -36,7 +36,7 @@ public static class Entries
             return Problem(StatusCodes.Status403Forbidden, "sent from another site");
         }
 
-        var (person, sentBy) = (desk.Signed!.Worker.Person, desk.Signed.SignedIn.Person);
+        var (person, sentBy) = (current.Signed!.Worker.Person, current.Signed.SignedIn.Person);
         var faults = new List<FormatFault>();
         using var reader = new StreamReader(request.Body);
         using var document = JsonReader.Parse(await reader.ReadToEndAsync(cancel), faults);
@@ -122,7 +122,7 @@ public static class Entries
         sent_by = line.Entry.SentBy,
         occurred_at = line.Entry.Draft.OccurredAt,
         received_at = line.Entry.ReceivedAt,
-        kind = EntryKinds.Of(line.Entry.Payload).Tag,
+        kind = EntryKinds.ForPayload(line.Entry.Payload).Tag,
         payload = EntryKinds.Write(line.Entry.Payload),
         withdrawn_by = line.WithdrawnBy?.Id,
         corrected_by = line.CorrectedBy?.Id,

@@ -19,11 +19,11 @@ public static class Files
     /// <summary>Maps them.</summary>
     public static void MapFiles(this IEndpointRouteBuilder app)
     {
-        app.MapGet("/jobs/{number:long}/file", async (long number, JobStore jobs, TrailStore trail, Desk desk, CancellationToken cancel) =>
-            await jobs.HeadAsync(number, cancel) is { } at && await SendOutAsync(at.Job, jobs, trail, desk, cancel) is { } file
+        app.MapGet("/jobs/{number:long}/file", async (long number, JobStore jobs, TrailStore trail, CurrentPerson current, CancellationToken cancel) =>
+            await jobs.HeadAsync(number, cancel) is { } at && await SendOutAsync(at.Job, jobs, trail, current, cancel) is { } file
                 ? Results.File(Encoding.UTF8.GetBytes(file.Write()), "application/json", $"job-{number}.json") : Results.NotFound()).ExcludeFromDescription();
-        app.MapGet("/api/v1/jobs/{id:guid}", async (Guid id, JobStore jobs, TrailStore trail, Desk desk, CancellationToken cancel) =>
-            await SendOutAsync(id, jobs, trail, desk, cancel) is { } file ? Results.Text(file.Write(), "application/json") : Results.Json(new { error = "no such job" }, statusCode: StatusCodes.Status404NotFound))
+        app.MapGet("/api/v1/jobs/{id:guid}", async (Guid id, JobStore jobs, TrailStore trail, CurrentPerson current, CancellationToken cancel) =>
+            await SendOutAsync(id, jobs, trail, current, cancel) is { } file ? Results.Text(file.Write(), "application/json") : Results.Json(new { error = "no such job" }, statusCode: StatusCodes.Status404NotFound))
             .WithSummary("A job as a file, screeline/job@1");
         app.MapPost("/api/v1/jobs", PostJobAsync).WithSummary("Takes a job in from a file, screeline/job@1: whole or not at all");
         app.MapGet("/jobs.csv", JobsAsync).ExcludeFromDescription();
@@ -47,12 +47,12 @@ public static class Files
     }
 
     // From here on somebody outside can hold it against the record.
-    private static async Task<JobFile?> SendOutAsync(Guid id, JobStore jobs, TrailStore trail, Desk desk, CancellationToken cancel)
+    private static async Task<JobFile?> SendOutAsync(Guid id, JobStore jobs, TrailStore trail, CurrentPerson current, CancellationToken cancel)
     {
         var file = await jobs.ExportAsync(id, cancel);
         if (file is not null)
         {
-            await trail.TellAsync(id, "exported", desk.Person!.Id, cancel);
+            await trail.RecordAsync(id, "exported", current.Person!.Id, cancel);
         }
 
         return file;

@@ -14,8 +14,8 @@ public static class Live
     public static void MapLive(this IEndpointRouteBuilder app)
     {
         app.MapGet("/jobs/{number:long}/live", HeadsAsync).DisableRequestTimeout().ExcludeFromDescription();
-        app.MapGet("/kept", (HttpContext context, IAntiforgery antiforgery, Desk desk) =>
-            Results.Json(new { token = antiforgery.GetAndStoreTokens(context).RequestToken, who = desk.Person!.Name })).ExcludeFromDescription();
+        app.MapGet("/kept", (HttpContext context, IAntiforgery antiforgery, CurrentPerson current) =>
+            Results.Json(new { token = antiforgery.GetAndStoreTokens(context).RequestToken, who = current.Person!.Name })).ExcludeFromDescription();
     }
 
     private static async Task HeadsAsync(long number, HttpContext context, JobStore jobs, JobFeed feed)

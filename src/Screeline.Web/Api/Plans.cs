@@ -23,7 +23,7 @@ public static class Plans
     /// <summary>Maps POST /api/v1/plan.</summary>
     public static void MapPlans(this IEndpointRouteBuilder app) =>
         app.MapPost("/api/v1/plan", PostAsync).WithSummary("Plans the best ways in and back on an access map")
-            .Accepts<PlanAsked>("application/json").Produces<PlanTold>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
+            .Accepts<PlanInput>("application/json").Produces<PlanOutput>().Produces<FaultsOutput>(StatusCodes.Status422UnprocessableEntity);
 
     private static async Task<IResult> PostAsync(HttpRequest request, ShippedLibrary library, MapShelf shelf, CancellationToken cancel)
     {
@@ -38,7 +38,7 @@ public static class Plans
         var asked = document is null ? null : await ReadAsync(document.RootElement, library, shelf, faults, cancel);
         if (asked is null || faults.Count > 0)
         {
-            return Results.Json(new FaultsTold([.. faults.Select(f => new FaultTold(f.Path, f.Message))]), Json, statusCode: StatusCodes.Status422UnprocessableEntity);
+            return Results.Json(new FaultsOutput([.. faults.Select(f => new FaultOutput(f.Path, f.Message))]), Json, statusCode: StatusCodes.Status422UnprocessableEntity);
         }
 
         await Searches.WaitAsync(cancel);
@@ -53,17 +53,17 @@ public static class Plans
         }
 
         return answer.Unreachable is { } u
-            ? Results.Json(new UnreachableAnswer(new UnreachableTold(u.Target, u.Blocked, [.. u.MissingTools.Select(m => new MissingTold(m.Operation, m.Tools))], u.Unmet, u.NoWayBack)), Json, statusCode: StatusCodes.Status422UnprocessableEntity)
-            : Results.Json(new PlanTold(answer.Proven, answer.Gap, [.. answer.Routes.Select(r => Tell(asked, r))]), Json);
+            ? Results.Json(new UnreachableAnswer(new UnreachableOutput(u.Target, u.Blocked, [.. u.MissingTools.Select(m => new MissingOutput(m.Operation, m.Tools))], u.Unmet, u.NoWayBack)), Json, statusCode: StatusCodes.Status422UnprocessableEntity)
+            : Results.Json(new PlanOutput(answer.Proven, answer.Gap, [.. answer.Routes.Select(r => Tell(asked, r))]), Json);
     }
 
-    private static RouteTold Tell(PlanRequest asked, WayPlan plan)
+    private static RouteOutput Tell(PlanRequest asked, WayPlan plan)
     {
         var missing = plan.Refit.SelectMany(a => asked.Lacks(a.Tools, asked.Map.Operation(a.Id)?.OrTools)).Distinct();
-        return new RouteTold(
+        return new RouteOutput(
             plan.ExpectedMinutes, plan.Money, plan.ExpectedMinutes, plan.P80Minutes, plan.Set,
-            [.. plan.Removal.Select(a => new ActionTold(a.Id, null, a.Work.Mean, a.MoveMinutes, a.ToolChangeMinutes))],
-            [.. plan.Refit.Select(a => new ActionTold(a.Part == WalkPart.Closing ? a.Id : null, a.Part == WalkPart.RefitStep ? a.Id : null, a.Work.Mean, a.MoveMinutes, a.ToolChangeMinutes))],
+            [.. plan.Removal.Select(a => new ActionOutput(a.Id, null, a.Work.Mean, a.MoveMinutes, a.ToolChangeMinutes))],
+            [.. plan.Refit.Select(a => new ActionOutput(a.Part == WalkPart.Closing ? a.Id : null, a.Part == WalkPart.RefitStep ? a.Id : null, a.Work.Mean, a.MoveMinutes, a.ToolChangeMinutes))],
             [.. missing]);
     }
 
@@ -154,16 +154,16 @@ public static class Plans
 }
 
 /// <summary>What the planner is asked; a map or the id of one.</summary>
-public sealed record PlanAsked(JsonElement? Map, string? MapId, string Target, string? Objective, IReadOnlyList<string>? Done, IReadOnlyList<string>? Blocked, IReadOnlyList<string>? Tools, string? Position, string? Tool, int? Routes, bool? History);
+public sealed record PlanInput(JsonElement? Map, string? MapId, string Target, string? Objective, IReadOnlyList<string>? Done, IReadOnlyList<string>? Blocked, IReadOnlyList<string>? Tools, string? Position, string? Tool, int? Routes, bool? History);
 
 /// <summary>Routes, best first.</summary>
 /// <param name="Proven">No walk is better than the first.</param>
 /// <param name="Gap">(cost − lower bound) / cost of the first in the objective; 0 when proven.</param>
 /// <param name="Routes">Best first; each holds none of those before it whole.</param>
-public sealed record PlanTold(bool Proven, double Gap, IReadOnlyList<RouteTold> Routes);
+public sealed record PlanOutput(bool Proven, double Gap, IReadOnlyList<RouteOutput> Routes);
 
 /// <summary>A way in and back.</summary>
-public sealed record RouteTold(decimal Minutes, decimal Money, decimal P50, decimal P80, IReadOnlyList<string> Set, IReadOnlyList<ActionTold> Removal, IReadOnlyList<ActionTold> Refit, IReadOnlyList<string> RefitToolsMissing);
+public sealed record RouteOutput(decimal Minutes, decimal Money, decimal P50, decimal P80, IReadOnlyList<string> Set, IReadOnlyList<ActionOutput> Removal, IReadOnlyList<ActionOutput> Refit, IReadOnlyList<string> RefitToolsMissing);
 
 /// <summary>An action: an operation or a refit step.</summary>
 /// <param name="Op">The operation.</param>
@@ -171,13 +171,13 @@ public sealed record RouteTold(decimal Minutes, decimal Money, decimal P50, deci
 /// <param name="Minutes">Its own.</param>
 /// <param name="Move">Of the change of position before it.</param>
 /// <param name="ToolChange">Of the change of tool before it.</param>
-public sealed record ActionTold(string? Op, string? Step, decimal Minutes, decimal Move, decimal ToolChange);
+public sealed record ActionOutput(string? Op, string? Step, decimal Minutes, decimal Move, decimal ToolChange);
 
 /// <summary>What stands in the way.</summary>
-public sealed record UnreachableAnswer(UnreachableTold Unreachable);
+public sealed record UnreachableAnswer(UnreachableOutput Unreachable);
 
 /// <summary>What stands in the way to a target.</summary>
-public sealed record UnreachableTold(string Target, IReadOnlyList<string> Blocked, IReadOnlyList<MissingTold> MissingTools, IReadOnlyList<string> Unmet, bool NoWayBack);
+public sealed record UnreachableOutput(string Target, IReadOnlyList<string> Blocked, IReadOnlyList<MissingOutput> MissingTools, IReadOnlyList<string> Unmet, bool NoWayBack);
 
 /// <summary>An operation and the tools it lacks.</summary>
-public sealed record MissingTold(string Op, IReadOnlyList<string> Tools);
+public sealed record MissingOutput(string Op, IReadOnlyList<string> Tools);

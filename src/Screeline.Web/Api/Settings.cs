@@ -19,20 +19,20 @@ public static class Settings
     {
         app.MapPost("/api/v1/linkage", (HttpRequest request, ShippedLibrary library, CancellationToken cancel) => AnswerAsync(request, r => Linkage(r, library), cancel))
             .WithSummary("A wiper linkage through its turn; what to turn from what was measured; lengths from measured angles")
-            .Accepts<LinkageAsked>("application/json").Produces<LinkageTold>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
+            .Accepts<LinkageInput>("application/json").Produces<LinkageOutput>().Produces<FaultsOutput>(StatusCodes.Status422UnprocessableEntity);
         app.MapPost("/api/v1/balance", (HttpRequest request, CancellationToken cancel) => AnswerAsync(request, BalanceOf, cancel))
             .WithSummary("Single-plane balancing from amplitudes; growth of vibration with speed")
-            .Accepts<BalanceAsked>("application/json").Produces<BalanceTold>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
+            .Accepts<BalanceInput>("application/json").Produces<BalanceOutput>().Produces<FaultsOutput>(StatusCodes.Status422UnprocessableEntity);
         app.MapPost("/api/v1/settings/{kind}", (string kind, HttpRequest request, ShippedLibrary library, CancellationToken cancel) =>
             SettingKinds.Find(kind) is not null ? AnswerAsync(request, r => Fields(r, kind, library), cancel) : Task.FromResult(Results.NotFound()))
             .WithSummary($"Any setting from the fields of its screen: {string.Join(", ", SettingKinds.All.Select(k => k.Id))}")
-            .Accepts<SettingAsked>("application/json").Produces<System.Text.Json.Nodes.JsonObject>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
+            .Accepts<SettingInput>("application/json").Produces<System.Text.Json.Nodes.JsonObject>().Produces<FaultsOutput>(StatusCodes.Status422UnprocessableEntity);
         app.MapGet("/bench/{kind}.{format:regex(^(svg|csv|json)$)}", File).ExcludeFromDescription();
     }
 
     private static IResult File(string kind, string format, HttpRequest request, ShippedLibrary library)
     {
-        if (SettingWork.Of(kind, Pages.Bench.SetModel.Query(request), library, null) is not { } work)
+        if (SettingWork.Create(kind, Pages.Bench.SetModel.Query(request), library, null) is not { } work)
         {
             return Results.NotFound();
         }
@@ -151,7 +151,7 @@ public static class Settings
         }
 
         seen = [.. seen.Select(s => s.Error < 0 ? s with { Error = TipSeen.UsualError(s.What) } : s)];
-        var told = WiperWork.Told(named, [], seen, seen.Count > 0 ? SettingFinder.Find(named.Linkage, seen) : null);
+        var told = WiperWork.ToJson(named, [], seen, seen.Count > 0 ? SettingFinder.Find(named.Linkage, seen) : null);
         if (step is { } degrees)
         {
             told["turn"] = new JsonArray([.. named.Linkage.Turn((double)degrees).Select(p => (JsonNode)new JsonObject
@@ -204,10 +204,10 @@ public static class Settings
             return null;
         }
 
-        var told = runs.Count > 0 ? BalanceWork.Told(Balance.Of(runs), rotor.Kilograms, rotor.Speed, rotor.Radius, rotor.Grade, rotor.Blades) : [];
+        var told = runs.Count > 0 ? BalanceWork.ToJson(Balance.FromRuns(runs), rotor.Kilograms, rotor.Speed, rotor.Radius, rotor.Grade, rotor.Blades) : [];
         if (growth.Count > 0)
         {
-            told["growth"] = BalanceWork.Told(VibrationGrowth.Of(growth));
+            told["growth"] = BalanceWork.ToJson(VibrationGrowth.Judge(growth));
         }
 
         return told;
@@ -222,7 +222,7 @@ public static class Settings
             return null;
         }
 
-        var work = SettingWork.Of(kind, fields, library, null)!;
+        var work = SettingWork.Create(kind, fields, library, null)!;
         r.Faults.AddRange(work.Faults.Select(f => new FormatFault($"$.fields.{f.Key}", f.Value)));
         return Whole(work);
     }

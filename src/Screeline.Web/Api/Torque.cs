@@ -18,26 +18,26 @@ namespace Screeline.Web.Api;
 /// <param name="EngagementMm">Thread in light alloy.</param>
 /// <param name="Adaptor">What stands between wrench and fastener.</param>
 /// <param name="Wrenches">Wrenches to choose from; null for those the shop owns.</param>
-public sealed record TorqueAsked(decimal? Value, string? Unit, string? Thread, string? Joint, string? Strength, double? Friction, double? EngagementMm, AdaptorAsked? Adaptor, IReadOnlyList<WrenchAsked>? Wrenches);
+public sealed record TorqueInput(decimal? Value, string? Unit, string? Thread, string? Joint, string? Strength, double? Friction, double? EngagementMm, AdaptorInput? Adaptor, IReadOnlyList<WrenchInput>? Wrenches);
 
 /// <summary>An adaptor.</summary>
-public sealed record AdaptorAsked(decimal OffsetMm, decimal Angle);
+public sealed record AdaptorInput(decimal OffsetMm, decimal Angle);
 
 /// <summary>A torque wrench.</summary>
-public sealed record WrenchAsked(string Id, decimal Low, decimal High, decimal Step, string Unit, decimal LengthMm);
+public sealed record WrenchInput(string Id, decimal Low, decimal High, decimal Step, string Unit, decimal LengthMm);
 
 /// <summary>The answer of the torque calculator.</summary>
 /// <param name="In">The torque in every unit, by symbol.</param>
 /// <param name="Doubt">What is asked about it, or null.</param>
 /// <param name="Settings">How it is set, the best wrench first.</param>
 /// <param name="Worked">What to do where none is given.</param>
-public sealed record TorqueTold(IReadOnlyDictionary<string, decimal>? In, string? Doubt, IReadOnlyList<SettingTold> Settings, WorkedTold? Worked);
+public sealed record TorqueOutput(IReadOnlyDictionary<string, decimal>? In, string? Doubt, IReadOnlyList<SettingOutput> Settings, WorkedOutput? Worked);
 
 /// <summary>How a torque is set on a wrench.</summary>
-public sealed record SettingTold(string Wrench, decimal Set, string Unit, decimal GivesNm, decimal LeastNm, decimal MostNm, IReadOnlyList<string> Doubts);
+public sealed record SettingOutput(string Wrench, decimal Set, string Unit, decimal GivesNm, decimal LeastNm, decimal MostNm, IReadOnlyList<string> Doubts);
 
 /// <summary>What to do where none is given.</summary>
-public sealed record WorkedTold(double? ValueNm, double CeilingNm, double? Angle, string How, string Why);
+public sealed record WorkedOutput(double? ValueNm, double CeilingNm, double? Angle, string How, string Why);
 
 /// <summary>The torque calculator over JSON: the same numbers as on the screens.</summary>
 public static class Torques
@@ -47,7 +47,7 @@ public static class Torques
     /// <summary>Maps POST /api/v1/torque.</summary>
     public static void MapTorque(this IEndpointRouteBuilder app) =>
         app.MapPost("/api/v1/torque", PostAsync).WithSummary("Torque: units, wrench and adaptor, doubt, and what to do where none is given")
-            .Accepts<TorqueAsked>("application/json").Produces<TorqueTold>().Produces<FaultsTold>(StatusCodes.Status422UnprocessableEntity);
+            .Accepts<TorqueInput>("application/json").Produces<TorqueOutput>().Produces<FaultsOutput>(StatusCodes.Status422UnprocessableEntity);
 
     private static async Task<IResult> PostAsync(HttpRequest request, ToolCrib crib, CancellationToken cancel)
     {
@@ -59,7 +59,7 @@ public static class Torques
         var faults = new List<FormatFault>();
         using var reader = new StreamReader(request.Body);
         using var document = JsonReader.Parse(await reader.ReadToEndAsync(cancel), faults);
-        TorqueTold? told = null;
+        TorqueOutput? told = null;
         if (document is not null)
         {
             var owned = await crib.OwnedAsync(cancel);
@@ -67,13 +67,13 @@ public static class Torques
         }
 
         return told is null || faults.Count > 0
-            ? Results.Json(new FaultsTold([.. faults.Select(f => new FaultTold(f.Path, f.Message))]), Json, statusCode: StatusCodes.Status422UnprocessableEntity)
+            ? Results.Json(new FaultsOutput([.. faults.Select(f => new FaultOutput(f.Path, f.Message))]), Json, statusCode: StatusCodes.Status422UnprocessableEntity)
             : Results.Json(told, Json);
     }
 
-    private static TorqueTold? Work(JsonReader r, IReadOnlyList<TorqueWrench> owned)
+    private static TorqueOutput? Work(JsonReader r, IReadOnlyList<TorqueWrench> owned)
     {
-        var symbols = Units.Of(QuantityKind.Torque).Select(u => u.Symbol).ToList();
+        var symbols = Units.OfKind(QuantityKind.Torque).Select(u => u.Symbol).ToList();
         var number = r.OptionalNumber("value", 0.01m, 100_000);
         Figure? value = number is { } n ? new Figure(n, Units.BySymbol(r.Choice("unit", symbols)) ?? Units.NewtonMetre) : null;
         if (number is null)
@@ -92,7 +92,7 @@ public static class Torques
         }
 
         var joint = r.Given("joint") ? AccessMapReader.Joints.GetValueOrDefault(r.Choice("joint", [.. AccessMapReader.Joints.Keys])) : Joint.Steel;
-        var strength = r.Given("strength") ? StrengthClass.Of(r.Choice("strength", StrengthClass.Names)) : null;
+        var strength = r.Given("strength") ? StrengthClass.Parse(r.Choice("strength", StrengthClass.Names)) : null;
         var friction = r.OptionalNumber("friction", 0.05m, 0.3m);
         var engagement = r.OptionalNumber("engagement_mm", 1, 200);
         var adaptor = r.Object("adaptor", a => new Adaptor(a.Number("offset_mm", 0, 1000), a.Number("angle", 0, 180)), optional: true);
@@ -121,11 +121,11 @@ public static class Torques
             return null;
         }
 
-        var worked = value is null ? TighteningTorque.Work(thread!, joint, strength ?? StrengthClass.Of("8.8")!, (double)(friction ?? (decimal)TighteningTorque.UsualFriction), (double?)engagement) : null;
-        return new TorqueTold(
-            value?.Kind == QuantityKind.Torque ? Units.Of(QuantityKind.Torque).ToDictionary(u => u.Symbol, u => Math.Round(value.Value.In(u).Number, 6)) : null,
-            value is { } asked && thread is not null ? TorqueDoubt.Of(asked, thread, joint) : null,
-            [.. settings.Select(s => new SettingTold(s.Wrench.Id, s.Set.Number, s.Set.Unit.Symbol, Math.Round(s.Gives, 4), Math.Round(s.Least, 4), Math.Round(s.Most, 4), s.Doubts))],
-            worked is null ? null : new WorkedTold(worked.Value, worked.Ceiling, worked.AngleDegrees, worked.How, worked.Why));
+        var worked = value is null ? TighteningTorque.Work(thread!, joint, strength ?? StrengthClass.Parse("8.8")!, (double)(friction ?? (decimal)TighteningTorque.UsualFriction), (double?)engagement) : null;
+        return new TorqueOutput(
+            value?.Kind == QuantityKind.Torque ? Units.OfKind(QuantityKind.Torque).ToDictionary(u => u.Symbol, u => Math.Round(value.Value.In(u).Number, 6)) : null,
+            value is { } asked && thread is not null ? TorqueDoubt.Find(asked, thread, joint) : null,
+            [.. settings.Select(s => new SettingOutput(s.Wrench.Id, s.Set.Number, s.Set.Unit.Symbol, Math.Round(s.Gives, 4), Math.Round(s.Least, 4), Math.Round(s.Most, 4), s.Doubts))],
+            worked is null ? null : new WorkedOutput(worked.Value, worked.Ceiling, worked.AngleDegrees, worked.How, worked.Why));
     }
 }

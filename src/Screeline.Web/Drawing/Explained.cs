@@ -12,7 +12,7 @@ public sealed record Explained(IEnumerable<string?> Texts, IEnumerable<string> T
     private const int Most = 7;
 
     /// <summary>Texts alone.</summary>
-    public static Explained Of(params IEnumerable<string?> texts) => new(texts, [], []);
+    public static Explained InTexts(params IEnumerable<string?> texts) => new(texts, [], []);
 
     /// <summary>The words to explain: cautions first, then tools, then terms as they are met.</summary>
     public IReadOnlyList<GlossaryEntry> In(Glossary glossary) =>

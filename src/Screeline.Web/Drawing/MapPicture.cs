@@ -20,8 +20,8 @@ public sealed record MapPicture(AccessMap Map, MapLayout Layout, IReadOnlySet<st
     private const int Head = 72;
 
     /// <summary>The picture of a map.</summary>
-    public static MapPicture Of(AccessMap map, IEnumerable<string> way, IEnumerable<string> off, IEnumerable<string> blocked, string target) =>
-        new(map, MapLayout.Of(map), way.ToHashSet(StringComparer.Ordinal), off.ToHashSet(StringComparer.Ordinal), blocked.ToHashSet(StringComparer.Ordinal), target);
+    public static MapPicture ForWay(AccessMap map, IEnumerable<string> way, IEnumerable<string> off, IEnumerable<string> blocked, string target) =>
+        new(map, MapLayout.ForMap(map), way.ToHashSet(StringComparer.Ordinal), off.ToHashSet(StringComparer.Ordinal), blocked.ToHashSet(StringComparer.Ordinal), target);
 
     /// <summary>Width of a lane.</summary>
     public int Lane => Math.Max(LaneLeast, 1200 / Math.Max(1, Layout.Lanes.Count));

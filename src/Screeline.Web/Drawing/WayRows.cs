@@ -26,7 +26,7 @@ public sealed class WayRows
     public required int Deepest { get; init; }
 
     /// <summary>The rows of a page.</summary>
-    public static WayRows Of(WayInModel page)
+    public static WayRows ForPage(WayInModel page)
     {
         // The printed way is compared with, but not one of the ways that can be taken here.
         var all = WayOption.SideBySide([.. page.Options.Select(o => o.Plan), .. page.Printed is { } p ? new[] { p } : []], page.Owned);
@@ -35,7 +35,7 @@ public sealed class WayRows
         List<Row> rows =
         [
             new("Goes by", [.. all.Select(o => Words(o.Only.Select(id => Title(o, id)), "nothing more than the others"))]),
-            new("Money", [.. all.Select(o => Told.Money(o.Plan.Money))]),
+            new("Money", [.. all.Select(o => Format.Money(o.Plan.Money))]),
             new("Can break", [.. all.Select(o => Words(o.CanBreak.Take(3).Select(d => $"{d.What}, {d.Chance * 100:0} in 100"), "nothing expected"))]),
             new("Raise, support, drain", [.. all.Select(o => Words(o.Holds.Select(x => x.DoneWords).Order(StringComparer.Ordinal), "nothing"))]),
             new("Renew", [.. all.Select(o => Words(o.Plan.Renew.Select(c => c.Part).Order(StringComparer.Ordinal), "nothing"))]),

@@ -15,14 +15,14 @@ public sealed record JudgedJob(Judgement Judgement, Inquiry Inquiry, DiagnosisEn
 }
 
 /// <summary>Puts together what a judgement of a job stands on: vehicle, temperature, access, history, money.</summary>
-public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore parameters, ShopFigureStore figures, HistoryStore histories, MapShelf shelf, Desk desk, JobStore jobs, WorkedOut workedOut)
+public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore parameters, ShopFigureStore figures, HistoryStore histories, MapShelf shelf, DevicePreferences preferences, JobStore jobs, JudgementCache judgements)
 {
     /// <summary>Judges a job's readings.</summary>
     public async Task<JudgedJob> JudgeAsync(Job job, CancellationToken cancel)
     {
         var opened = job.Opened.Payload;
         var stated = await parameters.OfAsync(opened.Vehicle, job.System.Id, cancel);
-        var setting = new VehicleSetting(stated, desk.Celsius).With(VehicleSetting.Volts, (double)opened.NominalVolts);
+        var setting = new VehicleSetting(stated, preferences.Celsius).With(VehicleSetting.Volts, (double)opened.NominalVolts);
         var engine = tables.For(job.System, setting);
         var history = await histories.OfAsync(job.System.Id, opened.Model, cancel);
         var first = job.ComebackOf is { } id ? (await jobs.FindAsync(id, cancel))?.Job : null;
@@ -37,10 +37,10 @@ public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore para
             job.Case,
             open,
             map?.MinutesToTests(job.System, open) ?? new Dictionary<string, double>(),
-            desk.UsesHistory ? history : ShopHistory.None,
+            preferences.UsesHistory ? history : ShopHistory.None,
             Money(job.System, map, await figures.AllAsync(cancel)));
         var before = job.Case with { Readings = [.. job.Case.Readings.SkipLast(1)] };
-        var (judgement, stood) = workedOut.Get($"judged {setting.Key(job.System)} {inquiry.Key()}", () => (engine.Judge(inquiry), engine.BeliefsOf(before, inquiry.History).ByRepair));
+        var (judgement, stood) = judgements.Get($"judged {setting.Key(job.System)} {inquiry.Key()}", () => (engine.Judge(inquiry), engine.BeliefsOf(before, inquiry.History).ByRepair));
         return new JudgedJob(judgement, inquiry, engine, setting, job.System.Repairs.Select((r, i) => (r.Id, Chance: stood[i])).ToDictionary(x => x.Id, x => x.Chance, StringComparer.Ordinal), history)
         {
             HaveAWay = (map?.Usual.Targets.SelectMany(t => t.Repairs) ?? []).ToHashSet(StringComparer.Ordinal),

@@ -188,7 +188,7 @@ public static class Preparation
             var result = await store.AppendAsync(job.Id, [draft], draft.Actor, OutOfTurn.Refuse, receivedAt: draft.OccurredAt);
             if (result is not AppendResult.Kept)
             {
-                throw new InvalidOperationException($"The demo breaks the rules at {EntryKinds.Of(draft.Payload).Tag} {draft.Payload.Subject()}: {result}");
+                throw new InvalidOperationException($"The demo breaks the rules at {EntryKinds.ForPayload(draft.Payload).Tag} {draft.Payload.Subject()}: {result}");
             }
         }
     }

@@ -66,10 +66,10 @@ public static class WebSetup
         services.AddSingleton(new Database(settings.Connection, settings.AsRole)).AddSingleton(provider => provider.GetRequiredService<Database>().Memory);
         services.AddSingleton<JobStore>().AddSingleton<SummaryStore>().AddSingleton<PeopleStore>().AddSingleton<VehicleStore>()
             .AddSingleton<ToolStore>().AddSingleton<DocumentStore>().AddSingleton<KeyStore>();
-        services.AddSingleton<ExperienceStore>().AddSingleton<InsightShelf>().AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<SettingStore>().AddSingleton<DiagnosisTables>().AddSingleton<WorkedOut>().AddSingleton<MapStore>().AddSingleton<MapShelf>().AddSingleton<ShopChoiceStore>().AddSingleton<ToolCrib>().AddSingleton<Workshop>();
+        services.AddSingleton<ExperienceStore>().AddSingleton<InsightShelf>().AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<SettingStore>().AddSingleton<DiagnosisTables>().AddSingleton<JudgementCache>().AddSingleton<MapStore>().AddSingleton<MapShelf>().AddSingleton<ShopChoiceStore>().AddSingleton<ToolCrib>().AddSingleton<Workshop>();
         services.AddSingleton<WarmUp>();
         services.AddSingleton<JobFeed>().AddHostedService(provider => provider.GetRequiredService<JobFeed>());
-        services.AddScoped<Desk>().AddScoped<Diagnoser>();
+        services.AddScoped<CurrentPerson>().AddScoped<DevicePreferences>().AddScoped<Diagnoser>();
         services.AddOpenApi("v1", options => options.AddDocumentTransformer((document, _, _) =>
         {
             document.Info.Title = "Screeline";
@@ -108,7 +108,7 @@ public static class WebSetup
         services.AddRateLimiter(options =>
         {
             options.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
-            options.GlobalLimiter = PartitionedRateLimiter.Create<HttpContext, string>(context => Signed.Of(context) is { } signed
+            options.GlobalLimiter = PartitionedRateLimiter.Create<HttpContext, string>(context => Signed.InRequest(context) is { } signed
                 ? RateLimitPartition.GetTokenBucketLimiter($"person {signed.SignedIn.Person}", _ => Bucket(5 * settings.Rate, settings.Rate))
                 : RateLimitPartition.GetTokenBucketLimiter($"address {context.Connection.RemoteIpAddress}", _ => Bucket(200, 20)));
         });

@@ -15,7 +15,7 @@ namespace Screeline.Web.Pages;
 /// A page of one job: loads it, shows its stage, and appends entries from its forms. Each form carries the position it was made
 /// at and the id its entry will have, so that pressing twice stores once and two people see each other.
 /// </summary>
-public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : PageModel
+public abstract class JobPage(JobStore jobs, PeopleStore people, CurrentPerson current) : PageModel
 {
     private IReadOnlyList<Person> _people = [];
 
@@ -43,7 +43,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     private int? _realHead;
 
     /// <summary>Shows the job as it would stand after something that was not kept yet.</summary>
-    protected void Pretend(Job job)
+    protected void Preview(Job job)
     {
         _realHead ??= Job.Head;
         Job = job;
@@ -53,7 +53,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     public Person Person { get; private set; } = null!;
 
     /// <summary>What this device has chosen.</summary>
-    public Desk Desk => desk;
+    public CurrentPerson Current => current;
 
     /// <summary>What others did meanwhile, when a form clashed with it.</summary>
     public IReadOnlyList<Entry> Meanwhile { get; private set; } = [];
@@ -74,7 +74,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     protected bool WasKept { get; private set; }
 
     /// <summary>Who could look as a second person at what somebody did.</summary>
-    public IEnumerable<Person> SecondsFor(SecondLook look) => _people.Where(p => p.Id != look.Tick.Draft.Actor && Roles.Of(p.Role) >= Role.Technician);
+    public IEnumerable<Person> SecondsFor(SecondLook look) => _people.Where(p => p.Id != look.Tick.Draft.Actor && Roles.Parse(p.Role) >= Role.Technician);
 
     /// <summary>A person's name.</summary>
     public string NameOf(Guid person) => _people.FirstOrDefault(p => p.Id == person)?.Name ?? "somebody";
@@ -88,7 +88,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
             return;
         }
 
-        (Job, Person) = (found.Job, desk.Person!);
+        (Job, Person) = (found.Job, current.Person!);
         _people = await people.AllAsync(HttpContext.RequestAborted);
         ViewData["Title"] = $"{Stage.Name()}, {Job.Opened.Payload.VehicleName}";
         ViewData["Band"] = this;
@@ -125,10 +125,10 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
             return Refuse("The form was incomplete. Nothing was kept; press again.", StatusCodes.Status400BadRequest);
         }
 
-        var who = actor ?? desk.WhoPressed(Request.Form["by"]);
+        var who = actor ?? current.WhoPressed(Request.Form["by"]);
         var at = OccurredAt();
         var drafts = payloads.Select((payload, i) => new EntryDraft(Derived(Entry, i), Job.Id, BasedOn, who, at, payload)).ToList();
-        var outcome = await jobs.AppendAsync(Job.Id, drafts, desk.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.KeepInLine : OutOfTurn.Refuse, SameAgain.WhatTheySay, cancel: HttpContext.RequestAborted);
+        var outcome = await jobs.AppendAsync(Job.Id, drafts, current.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.KeepInLine : OutOfTurn.Refuse, SameAgain.WhatTheySay, cancel: HttpContext.RequestAborted);
         HttpContext.RequestServices.GetRequiredService<Metrics>().Entry(outcome.GetType().Name);
         WasKept = outcome is AppendResult.Kept or AppendResult.Repeated;
         switch (outcome)
@@ -147,8 +147,8 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
                     {
                         state = "clash",
                         head = clash.Job.Head,
-                        theirs = clash.Since.Select(e => $"{Told.Clock(e.Draft.OccurredAt)}, {NameOf(e.Draft.Actor)}: {e.Payload.Describe(clash.Job)}"),
-                        yours = drafts.Select(d => $"{Told.Clock(d.OccurredAt)}, {NameOf(d.Actor)}: {d.Payload.Describe(clash.Job)}"),
+                        theirs = clash.Since.Select(e => $"{Format.Clock(e.Draft.OccurredAt)}, {NameOf(e.Draft.Actor)}: {e.Payload.Describe(clash.Job)}"),
+                        yours = drafts.Select(d => $"{Format.Clock(d.OccurredAt)}, {NameOf(d.Actor)}: {d.Payload.Describe(clash.Job)}"),
                     }) { StatusCode = StatusCodes.Status409Conflict };
                 }
 
@@ -190,7 +190,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     public async Task<IActionResult> OnPostLeadAsync()
     {
         var step = Request.Form["again"].ToString() is { Length: > 0 } named ? named : null;
-        return Job.Check(Request.Form["check"].ToString()) is not { } check || ProofLead.Of(Job, check).FirstOrDefault(l => l.Step == step) is not { } lead
+        return Job.Check(Request.Form["check"].ToString()) is not { } check || ProofLead.FromCheck(Job, check).FirstOrDefault(l => l.Step == step) is not { } lead
             ? Refuse("That check does not lead there any more.", StatusCodes.Status409Conflict)
             : await KeepAsync([new SentBack(check.Id, step, lead.Why), .. step is null ? Cancelled(lead.Why) : []]);
     }
@@ -233,7 +233,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, Desk desk) : Pa
     /// <summary>A second person has looked: whoever works here now, or somebody who says so with their PIN.</summary>
     public async Task<IActionResult> OnPostSecondAsync(Guid target, Guid person, string? pin)
     {
-        if (person != Person.Id && (await desk.Gatekeeper.PinAsync(person, pin ?? "", HttpContext.RequestAborted)) is { Account: null, Reason: var reason })
+        if (person != Person.Id && (await current.Gatekeeper.PinAsync(person, pin ?? "", HttpContext.RequestAborted)) is { Account: null, Reason: var reason })
         {
             return RefuseField($"second-{target}", reason!);
         }

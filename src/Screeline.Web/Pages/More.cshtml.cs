@@ -9,12 +9,14 @@ namespace Screeline.Web.Pages;
 
 /// <summary>What this device chooses for itself: look, hand, unit of torque.</summary>
 [Allow(Role.Viewer, Role.Viewer)]
-public sealed class MoreModel(Desk desk) : PageModel
+public sealed class MoreModel(CurrentPerson current, DevicePreferences preferences) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? Back { get; set; }
 
-    public Desk Desk => desk;
+    public CurrentPerson Current => current;
+
+    public DevicePreferences Preferences => preferences;
 
     /// <summary>The address of the job this page was opened from, or null.</summary>
     public string? JobAddress => (Back ?? "").Split('/') is ["", "jobs", var number, ..] && long.TryParse(number, out var n) ? $"/jobs/{n}" : null;
@@ -29,17 +31,17 @@ public sealed class MoreModel(Desk desk) : PageModel
     {
         if (look is "auto" or "light" or "dark")
         {
-            desk.Set(Desk.LookCookie, look);
+            preferences.Set(DevicePreferences.LookCookie, look);
         }
 
         if (hand is "left" or "right")
         {
-            desk.Set(Desk.HandCookie, hand);
+            preferences.Set(DevicePreferences.HandCookie, hand);
         }
 
         if (Units.BySymbol(torque ?? "") is { Kind: QuantityKind.Torque } unit)
         {
-            desk.Set(Desk.TorqueCookie, unit.Symbol);
+            preferences.Set(DevicePreferences.TorqueCookie, unit.Symbol);
         }
 
         return Redirect(Url.IsLocalUrl(Back) ? Back! : "/more");

@@ -11,7 +11,7 @@ using Screeline.Web.Infrastructure;
 namespace Screeline.Web.Pages;
 
 /// <summary>The step runner, on the way in and on the way back: one step at a time, large.</summary>
-public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : JobPage(jobs, people, desk)
+public abstract partial class StepPage(JobStore jobs, PeopleStore people, CurrentPerson current, Workshop shop) : JobPage(jobs, people, current)
 {
     /// <inheritdoc/>
     protected override WithoutNetwork WithoutNetwork => WithoutNetwork.Steps;
@@ -108,7 +108,7 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
     [
         .. from id in ToolsOf(step)
            let tool = Library.FindTool(id)
-           let turned = tool?.Drive is null ? null : Job.FastenersOf(step).FirstOrDefault(f => f.Drive is not null && Drive(step, f) != f.Drive && Core.Fastening.Drive.Read(f.Drive).Drive is { } expected && SocketFit.Of(expected, tool.Drive).Fit == Fit.Fits)
+           let turned = tool?.Drive is null ? null : Job.FastenersOf(step).FirstOrDefault(f => f.Drive is not null && Drive(step, f) != f.Drive && Core.Fastening.Drive.Read(f.Drive).Drive is { } expected && SocketFit.Judge(expected, tool.Drive).Fit == Fit.Fits)
            let now = turned is null ? null : Core.Fastening.Drive.Read(Drive(step, turned)).Drive
            select now is null ? Library.ToolTitle(id)
                : ToolRoll.ForDrive(now, tool, Library.Tools, Tools.Owned) is { } other ? $"{other.Title}, not {Library.ToolTitle(id)}"
@@ -150,7 +150,7 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
         TrayLayout = await shop.Choices.FindAsync(ShopChoiceStore.Tray, HttpContext.RequestAborted) ?? "grid";
         if (AsIf is { } last && HttpMethods.IsGet(Request.Method) && Job.Map is not null)
         {
-            Pretend(last);
+            Preview(last);
         }
     }
 
@@ -168,45 +168,45 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
             }
 
             var last = Order.All(id => id == due || Done.ContainsKey(id));
-            return WaitNotBegun ? Ahead(Stage, BegunMark + due)
-                : !last ? Ahead(Stage, due)
-                : Phase == WorkPhase.Apart ? Ahead(Stage.Refit, AsIfStart)
+            return WaitNotBegun ? PreviewAddress(Stage, BegunMark + due)
+                : !last ? PreviewAddress(Stage, due)
+                : Phase == WorkPhase.Apart ? PreviewAddress(Stage.Refit, AsIfStart)
                 : $"/jobs/{Number}/prove";
         }
     }
 
     /// <inheritdoc/>
-    protected override Guid? TickId => Due is { } due && !LooksAway ? AheadId(Phase, due) : null;
+    protected override Guid? TickId => Due is { } due && !LooksAway ? PreviewId(Phase, due) : null;
 
     private const string AsIfStart = "start", BegunMark = "~";
 
     // No way is longer; a name that no step has must not go round for ever.
     private const int MostSteps = 300;
 
-    private string Ahead(Stage stage, string last) => $"/jobs/{Number}/{stage.Slug()}?as_if={Uri.EscapeDataString(last)}";
+    private string PreviewAddress(Stage stage, string last) => $"/jobs/{Number}/{stage.Slug()}?as_if={Uri.EscapeDataString(last)}";
 
     // Does what would be done next, one thing after the other, up to and with what is named: a step, or a wait begun.
-    private void Pretend(string last)
+    private void Preview(string last)
     {
         if (Phase == WorkPhase.Refit)
         {
-            Pretend(WorkPhase.Apart, () => Job.Route?.Payload.Removal ?? [], null);
+            Preview(WorkPhase.Apart, () => Job.Route?.Payload.Removal ?? [], null);
         }
 
         if (last != AsIfStart)
         {
-            Pretend(Phase, () => Order, last);
+            Preview(Phase, () => Order, last);
         }
     }
 
-    private void Pretend(WorkPhase phase, Func<IReadOnlyList<string>> order, string? last)
+    private void Preview(WorkPhase phase, Func<IReadOnlyList<string>> order, string? last)
     {
         for (var i = 0; i < MostSteps && WorkOrder.Due(Job, order(), phase, Now) is { } due; i++)
         {
             var minutes = Map.Step(due)?.WaitMinutes ?? (phase == WorkPhase.Apart ? Map.Operation(due)?.WaitMinutes : null) ?? 0;
             if (minutes > 0 && Job.Timers.All(t => t.Payload.Step != due))
             {
-                Pretend(Job.With([new EntryDraft(Guid.NewGuid(), Job.Id, 0, Person.Id, Now, new TimerStarted(due, TimerKind.Wait, minutes, Title(due)))]));
+                Preview(Job.With([new EntryDraft(Guid.NewGuid(), Job.Id, 0, Person.Id, Now, new TimerStarted(due, TimerKind.Wait, minutes, Title(due)))]));
                 if (last == BegunMark + due)
                 {
                     return;
@@ -218,10 +218,10 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
             var fasteners = Job.FastenersOf(due);
             int? cell = phase == WorkPhase.Apart && Map.Operation(due) is { Kind: OperationKind.Open } && fasteners.Count > 0 ? Job.Count.FreeCell : null;
             FastenerOutcome[] outcomes = phase == WorkPhase.Apart ? [] : [.. fasteners.Select(f => FastenerCount.Expected(Job, due, f))];
-            var tick = new EntryDraft(AheadId(phase, due), Job.Id, 0, Person.Id, Now, new StepDone(phase, due, cell, outcomes));
+            var tick = new EntryDraft(PreviewId(phase, due), Job.Id, 0, Person.Id, Now, new StepDone(phase, due, cell, outcomes));
             // What the server will ask for when it hears of an apprentice's tick.
-            Payload[] asked = Roles.Of(Person.Role) == Role.Apprentice && tick.Payload.NeedsSecondPerson(Job) is { } why ? [new SecondWanted(tick.Id, why)] : [];
-            Pretend(Job.With([tick, .. asked.Select(a => new EntryDraft(Guid.NewGuid(), Job.Id, 0, Person.Id, Now, a))]));
+            Payload[] asked = Roles.Parse(Person.Role) == Role.Apprentice && tick.Payload.NeedsSecondPerson(Job) is { } why ? [new SecondWanted(tick.Id, why)] : [];
+            Preview(Job.With([tick, .. asked.Select(a => new EntryDraft(Guid.NewGuid(), Job.Id, 0, Person.Id, Now, a))]));
             if (due == last)
             {
                 return;
@@ -230,5 +230,5 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Desk d
     }
 
     // Pages made ahead agree on the id of a tick that nobody has made yet; scripts put the real one in its place.
-    private Guid AheadId(WorkPhase phase, string step) => new(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes($"ahead {Job.Id} {phase} {step}")).AsSpan(0, 16));
+    private Guid PreviewId(WorkPhase phase, string step) => new(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes($"ahead {Job.Id} {phase} {step}")).AsSpan(0, 16));
 }

@@ -10,14 +10,14 @@ namespace Screeline.Web.Pages;
 
 /// <summary>Who works on this device: every entry names a person. A shared tablet goes from hand to hand by PIN within the shift of its sign-in.</summary>
 [Allow(Role.Viewer, Role.Viewer)]
-public sealed class WhoModel(AccountStore accounts, Desk desk) : PageModel
+public sealed class WhoModel(AccountStore accounts, CurrentPerson current) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public string? Back { get; set; }
 
     public IReadOnlyList<Account> People { get; private set; } = [];
 
-    public Signed Signed => desk.Signed!;
+    public Signed Signed => current.Signed!;
 
     /// <summary>When the sign-in ends.</summary>
     public DateTimeOffset Until => Since.ToLocalTime() + Signed.Shift;
@@ -33,7 +33,7 @@ public sealed class WhoModel(AccountStore accounts, Desk desk) : PageModel
 
     public async Task<IActionResult> OnPostSwitchAsync(Guid person, string? pin, CancellationToken cancel)
     {
-        var (account, reason) = await desk.Gatekeeper.PinAsync(person, pin ?? "", cancel);
+        var (account, reason) = await current.Gatekeeper.PinAsync(person, pin ?? "", cancel);
         if (account is null)
         {
             (Fault, Asked, Response.StatusCode) = (reason, person, StatusCodes.Status422UnprocessableEntity);

@@ -51,7 +51,7 @@ public sealed class BalanceWork : SettingWork
 
         try
         {
-            Result = Balance.Of(runs);
+            Result = Balance.FromRuns(runs);
         }
         catch (MotionException e)
         {
@@ -123,7 +123,7 @@ public sealed class BalanceWork : SettingWork
             points.Add((s, a));
         }
 
-        Growth = points.Count > 0 ? VibrationGrowth.Of(points) : null;
+        Growth = points.Count > 0 ? VibrationGrowth.Judge(points) : null;
     }
 
     // The circle of the run as found, and at each trial angle on it the circle of that run; where the three meet lies the correction.
@@ -162,26 +162,26 @@ public sealed class BalanceWork : SettingWork
     public override IReadOnlyList<IReadOnlyList<string>> Table() =>
     [
         ["run", "weight_g", "angle_deg", "amplitude"],
-        .. (Result?.Runs ?? []).Select((r, i) => (IReadOnlyList<string>)[i == 0 ? "as found" : i < 4 ? $"trial {i}" : "corrected", Text(r.Weight.Magnitude), Text(RotorWeight.Of(r.Weight).Degrees, 1), Text(r.Amplitude)]),
+        .. (Result?.Runs ?? []).Select((r, i) => (IReadOnlyList<string>)[i == 0 ? "as found" : i < 4 ? $"trial {i}" : "corrected", Text(r.Weight.Magnitude), Text(RotorWeight.FromVector(r.Weight).Degrees, 1), Text(r.Amplitude)]),
     ];
 
     /// <inheritdoc/>
     public override JsonObject Json()
     {
-        var told = Result is null ? [] : Told(Result, Kilograms, Speed, Radius, Grade, Blades);
+        var told = Result is null ? [] : ToJson(Result, Kilograms, Speed, Radius, Grade, Blades);
         if (Growth is { } growth)
         {
-            told["growth"] = Told(growth);
+            told["growth"] = ToJson(growth);
         }
 
         return told;
     }
 
     /// <summary>Growth as JSON.</summary>
-    public static JsonObject Told(VibrationGrowth growth) => new() { ["source"] = growth.Source.ToString(), ["power"] = double.IsNaN(growth.Power) ? null : Math.Round(growth.Power, 3), ["error"] = double.IsNaN(growth.Error) ? null : Math.Round(growth.Error, 3) };
+    public static JsonObject ToJson(VibrationGrowth growth) => new() { ["source"] = growth.Source.ToString(), ["power"] = double.IsNaN(growth.Power) ? null : Math.Round(growth.Power, 3), ["error"] = double.IsNaN(growth.Error) ? null : Math.Round(growth.Error, 3) };
 
     /// <summary>A balance as JSON.</summary>
-    public static JsonObject Told(Balance b, double kilograms, double speed, double radius, double grade, int blades)
+    public static JsonObject ToJson(Balance b, double kilograms, double speed, double radius, double grade, int blades)
     {
         JsonObject Weight(RotorWeight w) => new() { ["grams"] = Math.Round(w.Grams, 4), ["degrees"] = Math.Round(w.Degrees, 2) };
         var next = b.Runs.Count > 4 ? b.Addition : b.Correction;

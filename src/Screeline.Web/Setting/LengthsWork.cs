@@ -47,7 +47,7 @@ public sealed class LengthsWork : SettingWork
         {
             Found = LinkageFit.Fit(linkage, sought, measured);
             Verdict = SettingVerdicts.Lengths(Found, TitleOf);
-            Picture = LinkageChecks.Of(Found.Linkage).Count == 0 ? new WiperPicture(Found.Linkage, null, [], Found.Linkage.Park[0]).Drawing : null;
+            Picture = LinkageChecks.FaultsOf(Found.Linkage).Count == 0 ? new WiperPicture(Found.Linkage, null, [], Found.Linkage.Park[0]).Drawing : null;
         }
         catch (MotionException e)
         {

@@ -18,7 +18,7 @@ public sealed class ParkWork : SettingWork
         }
 
         bool? alternating = Asked("drive") switch { "alternating" => true, "one" => false, _ => null };
-        Result = Faults.Count == 0 && Stops.Count > 0 ? ParkStops.Of(Stops, alternating) : null;
+        Result = Faults.Count == 0 && Stops.Count > 0 ? ParkStops.Judge(Stops, alternating) : null;
         if (Result is null)
         {
             return;
@@ -66,10 +66,10 @@ public sealed class ParkWork : SettingWork
     public override IReadOnlyList<IReadOnlyList<string>> Table() => [["stop", "height_mm", "place"], .. Stops.Select((s, i) => (IReadOnlyList<string>)[Text(i + 1), Text(s), Text((Result?.PlaceOf[i] ?? 0) + 1)])];
 
     /// <inheritdoc/>
-    public override JsonObject Json() => Told(Stops, Result);
+    public override JsonObject Json() => ToJson(Stops, Result);
 
     /// <summary>Stops and their verdict as JSON.</summary>
-    public static JsonObject Told(IReadOnlyList<double> stops, ParkStops? result) => new()
+    public static JsonObject ToJson(IReadOnlyList<double> stops, ParkStops? result) => new()
     {
         ["stops_mm"] = new JsonArray([.. stops.Select(s => (JsonNode)s)]), ["verdict"] = result?.Verdict.ToString(), ["drift_mm_per_stop"] = result is null ? null : Math.Round(result.Drift, 3),
         ["places"] = new JsonArray([.. (result?.Places ?? []).Select(p => (JsonNode)new JsonObject { ["count"] = p.Count, ["mean_mm"] = Math.Round(p.Mean, 3), ["spread_mm"] = Math.Round(p.Spread, 3) })]),

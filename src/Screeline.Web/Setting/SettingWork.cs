@@ -30,7 +30,7 @@ public abstract class SettingWork(IReadOnlyDictionary<string, string> asked)
     /// <param name="library">Linkages and what is known of models.</param>
     /// <param name="model">The vehicle's model; null on the bench.</param>
     /// <param name="held">What was typed when this setting held on the vehicle before; null on the bench.</param>
-    public static SettingWork? Of(string kind, IReadOnlyDictionary<string, string> asked, ShippedLibrary library, string? model, IReadOnlyList<IReadOnlyDictionary<string, string>>? held = null) =>
+    public static SettingWork? Create(string kind, IReadOnlyDictionary<string, string> asked, ShippedLibrary library, string? model, IReadOnlyList<IReadOnlyDictionary<string, string>>? held = null) =>
         Works.TryGetValue(kind, out var make) ? make(new SettingInputs(asked, library, model, held ?? [])) : null;
 
     // A kind that no screen works out, or the other way round, is found at the start.

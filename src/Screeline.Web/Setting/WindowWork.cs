@@ -33,7 +33,7 @@ public sealed class WindowWork : SettingWork
             good = [Template.Up, Template.Down];
         }
 
-        Bands = good.GroupBy(r => r.Way).ToDictionary(g => g.Key, g => WindowBand.Of([.. g]));
+        Bands = good.GroupBy(r => r.Way).ToDictionary(g => g.Key, g => WindowBand.FromRuns([.. g]));
         (Volts, Celsius) = (Number("volts", 5, 32) ?? 9.5, Number("cold", -60, 60) ?? -15);
         ReadTilt();
         Trap = Number("trap", 0, 2000);
@@ -236,10 +236,10 @@ public sealed class WindowWork : SettingWork
     ];
 
     /// <inheritdoc/>
-    public override JsonObject Json() => Told(Runs, Answer, Margin);
+    public override JsonObject Json() => ToJson(Runs, Answer, Margin);
 
     /// <summary>Runs and what they say, as JSON.</summary>
-    public static JsonObject Told(IReadOnlyList<WindowRun> runs, WindowAnswer? answer, (double Available, double Needed)? margin) => new()
+    public static JsonObject ToJson(IReadOnlyList<WindowRun> runs, WindowAnswer? answer, (double Available, double Needed)? margin) => new()
     {
         ["runs"] = new JsonArray([.. runs.Select(r => (JsonNode)new JsonObject { ["way"] = r.Way == GlassWay.Up ? "up" : "down", ["seconds"] = r.Seconds, ["amperes"] = new JsonArray([.. r.Amperes.Select(a => (JsonNode)Math.Round(a, 3))]) })]),
         ["weight_n"] = answer?.Weight is { } w ? Math.Round(w, 2) : null,

@@ -33,7 +33,7 @@ public sealed class WiperWork : SettingWork
         Fields = FieldsOf(Named.Linkage);
         Right = Override(Named.Linkage);
         At = Number("at", 0, 360) ?? double.NaN;
-        foreach (var fault in LinkageChecks.Of(Right))
+        foreach (var fault in LinkageChecks.FaultsOf(Right))
         {
             LinkageFaults.Add(fault);
             Faults[FieldOf(fault.Path)] = fault.Message;
@@ -280,10 +280,10 @@ public sealed class WiperWork : SettingWork
     }
 
     /// <inheritdoc/>
-    public override JsonObject Json() => Told(new NamedLinkage(Named.Id, Named.Models, Right), LinkageFaults, _seen, Answer);
+    public override JsonObject Json() => ToJson(new NamedLinkage(Named.Id, Named.Models, Right), LinkageFaults, _seen, Answer);
 
     /// <summary>A linkage and what is off, as JSON.</summary>
-    public static JsonObject Told(NamedLinkage named, IReadOnlyList<FormatFault> faults, IReadOnlyList<TipSeen> seen, SettingAnswer? answer)
+    public static JsonObject ToJson(NamedLinkage named, IReadOnlyList<FormatFault> faults, IReadOnlyList<TipSeen> seen, SettingAnswer? answer)
     {
         var l = named.Linkage;
         var told = new JsonObject { ["linkage"] = LinkageFormat.Write(named) };

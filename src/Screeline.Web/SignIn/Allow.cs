@@ -28,7 +28,7 @@ public sealed class AllowHandler : AuthorizationHandler<AllowRequirement>
     /// <inheritdoc/>
     protected override Task HandleRequirementAsync(AuthorizationHandlerContext context, AllowRequirement requirement)
     {
-        if (context.Resource is HttpContext http && Signed.Of(http) is { } signed)
+        if (context.Resource is HttpContext http && Signed.InRequest(http) is { } signed)
         {
             var endpoint = http.GetEndpoint();
             var rule = endpoint?.Metadata.GetMetadata<AllowAttribute>();

@@ -18,7 +18,7 @@ public sealed record Signed(Account SignedIn, Account Worker, Role Role, bool Ow
     public static TimeSpan Shift { get; } = TimeSpan.FromHours(12);
 
     /// <summary>Of this request; null while nobody is in.</summary>
-    public static Signed? Of(HttpContext context) => context.Features.Get<Signed>();
+    public static Signed? InRequest(HttpContext context) => context.Features.Get<Signed>();
 
     /// <summary>By password: the worker is who signed in.</summary>
     public static ClaimsPrincipal Principal(Account account, DateTimeOffset since) => Principal(account, account, since);
@@ -51,7 +51,7 @@ public sealed record Signed(Account SignedIn, Account Worker, Role Role, bool Ow
     // A PIN is short: it never opens what only a foreman may.
     private static Role RoleOf(Account signedIn, Account worker)
     {
-        var role = Roles.Of(worker.Role);
+        var role = Roles.Parse(worker.Role);
         return signedIn.Person == worker.Person || role < Role.Foreman ? role : Role.Technician;
     }
 }

@@ -23,12 +23,12 @@ public sealed class TokenScheme(IOptionsMonitor<AuthenticationSchemeOptions> opt
     public static string New() => Prefix + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
 
     /// <inheritdoc/>
-    protected override Task HandleChallengeAsync(AuthenticationProperties properties) => TellAsync(StatusCodes.Status401Unauthorized, "That token is unknown, expired or taken back.");
+    protected override Task HandleChallengeAsync(AuthenticationProperties properties) => RecordAsync(StatusCodes.Status401Unauthorized, "That token is unknown, expired or taken back.");
 
     /// <inheritdoc/>
-    protected override Task HandleForbiddenAsync(AuthenticationProperties properties) => TellAsync(StatusCodes.Status403Forbidden, "That token does not allow it.");
+    protected override Task HandleForbiddenAsync(AuthenticationProperties properties) => RecordAsync(StatusCodes.Status403Forbidden, "That token does not allow it.");
 
-    private Task TellAsync(int status, string error)
+    private Task RecordAsync(int status, string error)
     {
         Response.StatusCode = status;
         return Response.WriteAsJsonAsync(new { error });
@@ -53,7 +53,7 @@ public sealed class TokenScheme(IOptionsMonitor<AuthenticationSchemeOptions> opt
         }
 
         // A program never does what only a foreman may, and one that reads does nothing.
-        var role = scope == "read" ? Role.Viewer : (Role)Math.Min((int)Roles.Of(account.Role), (int)Role.Technician);
+        var role = scope == "read" ? Role.Viewer : (Role)Math.Min((int)Roles.Parse(account.Role), (int)Role.Technician);
         Context.Features.Set(new Signed(account, account, role, false));
         return AuthenticateResult.Success(new AuthenticationTicket(new ClaimsPrincipal(new ClaimsIdentity([new Claim(Signed.Subject, account.Person.ToString())], Name)), Name));
     }

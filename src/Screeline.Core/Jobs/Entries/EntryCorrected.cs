@@ -32,13 +32,13 @@ public sealed record EntryCorrected(Guid Entry, JsonElement Payload) : Payload
 
         if (entry.Payload is JobOpened or EntryWithdrawn or EntryCorrected or SecondWanted or SecondSigned)
         {
-            faults.Add("entry", $"{EntryKinds.Of(entry.Payload).Name} is withdrawn, not corrected");
+            faults.Add("entry", $"{EntryKinds.ForPayload(entry.Payload).Name} is withdrawn, not corrected");
             return;
         }
 
         try
         {
-            var corrected = EntryKinds.Read(EntryKinds.Of(entry.Payload).Tag, Payload);
+            var corrected = EntryKinds.Read(EntryKinds.ForPayload(entry.Payload).Tag, Payload);
             foreach (var inner in JobRules.Malformed(job, corrected))
             {
                 faults.Add("payload" + inner.Path["$.payload".Length..], inner.Message);
@@ -63,7 +63,7 @@ public sealed record EntryCorrected(Guid Entry, JsonElement Payload) : Payload
     {
         try
         {
-            return first is EntryCorrected ? null : EntryKinds.Read(EntryKinds.Of(first).Tag, Payload);
+            return first is EntryCorrected ? null : EntryKinds.Read(EntryKinds.ForPayload(first).Tag, Payload);
         }
         catch (RefusedFileException)
         {

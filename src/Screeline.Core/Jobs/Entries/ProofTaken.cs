@@ -14,7 +14,7 @@ public sealed record ProofTaken(string Check, Figure? Value, string? Choice) : P
     public override string Subject() => Check;
 
     /// <inheritdoc/>
-    public override string Describe(Job job) => job.Check(Check) is { } check ? $"{check.Title}: {ProofSheet.Told(check, Value, Choice)}" : Check;
+    public override string Describe(Job job) => job.Check(Check) is { } check ? $"{check.Title}: {ProofSheet.AnswerWords(check, Value, Choice)}" : Check;
 
     /// <inheritdoc/>
     protected internal override void Validate(Job job, EntryFaults faults) => faults.Answer(job, job.Check(Check), "check", Check, Value, Choice);

@@ -14,7 +14,7 @@ public sealed record ReadingTaken(string Test, Figure? Value, string? Choice) : 
     public override string Subject() => Test;
 
     /// <inheritdoc/>
-    public override string Describe(Job job) => job.System.Test(Test) is { } test ? $"{test.Title}: {ProofSheet.Told(test, Value, Choice)}" : Test;
+    public override string Describe(Job job) => job.System.Test(Test) is { } test ? $"{test.Title}: {ProofSheet.AnswerWords(test, Value, Choice)}" : Test;
 
     /// <inheritdoc/>
     protected internal override void Validate(Job job, EntryFaults faults) => faults.Answer(job, job.System.Test(Test), "test", Test, Value, Choice);

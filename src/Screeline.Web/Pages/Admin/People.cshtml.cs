@@ -10,7 +10,7 @@ namespace Screeline.Web.Pages.Admin;
 
 /// <summary>Who may come in, and as what.</summary>
 [Allow(Role.Foreman, Role.Foreman, OwnSignIn = true)]
-public sealed class PeopleModel(AccountStore accounts, Desk desk) : PageModel
+public sealed class PeopleModel(AccountStore accounts, CurrentPerson current) : PageModel
 {
     public IReadOnlyList<Account> Accounts { get; private set; } = [];
 
@@ -133,7 +133,7 @@ public sealed class PeopleModel(AccountStore accounts, Desk desk) : PageModel
     private async Task<IActionResult> ShownAsync(CancellationToken cancel)
     {
         // Whoever changed their own account would be out with their next page.
-        if ((await accounts.FindAsync([desk.Signed!.SignedIn.Person], cancel)).SingleOrDefault() is { DisabledAt: null } now && now.Stamp != desk.Signed.SignedIn.Stamp)
+        if ((await accounts.FindAsync([current.Signed!.SignedIn.Person], cancel)).SingleOrDefault() is { DisabledAt: null } now && now.Stamp != current.Signed.SignedIn.Stamp)
         {
             await Gatekeeper.EnterAsync(HttpContext, now, now, DateTimeOffset.UtcNow);
         }

@@ -10,7 +10,7 @@ namespace Screeline.Web.Pages.Admin;
 
 /// <summary>Tokens that programs come in with.</summary>
 [Allow(Role.Foreman, Role.Foreman, OwnSignIn = true)]
-public sealed class TokensModel(TokenStore tokens, AccountStore accounts, Desk desk) : PageModel
+public sealed class TokensModel(TokenStore tokens, AccountStore accounts, CurrentPerson current) : PageModel
 {
     public IReadOnlyList<ApiToken> Tokens { get; private set; } = [];
 
@@ -48,7 +48,7 @@ public sealed class TokensModel(TokenStore tokens, AccountStore accounts, Desk d
         else
         {
             Made = TokenScheme.New();
-            await tokens.AddAsync(new ApiToken(Guid.NewGuid(), Name!, person, scope, DateTimeOffset.UtcNow, DateTimeOffset.UtcNow.AddDays(until), null), Gatekeeper.HashOf(Made), desk.Person!.Id, cancel);
+            await tokens.AddAsync(new ApiToken(Guid.NewGuid(), Name!, person, scope, DateTimeOffset.UtcNow, DateTimeOffset.UtcNow.AddDays(until), null), Gatekeeper.HashOf(Made), current.Person!.Id, cancel);
         }
 
         await ShowAsync(cancel);

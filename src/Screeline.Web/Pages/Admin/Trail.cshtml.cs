@@ -15,7 +15,7 @@ public sealed class TrailModel(TrailStore trail) : PageModel
 
     public IReadOnlyList<HeadFound>? Found { get; private set; }
 
-    public IReadOnlyList<HeadTold> Told { get; private set; } = [];
+    public IReadOnlyList<HeadOutput> Told { get; private set; } = [];
 
     public string? Head { get; private set; }
 

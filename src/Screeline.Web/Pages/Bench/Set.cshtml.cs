@@ -28,7 +28,7 @@ public sealed class SetModel(ShippedLibrary library) : PageModel
 
     private IActionResult Show(IReadOnlyDictionary<string, string> asked, string? importFault = null)
     {
-        if (SettingWork.Of(Kind, asked, library, null) is not { } work)
+        if (SettingWork.Create(Kind, asked, library, null) is not { } work)
         {
             return NotFound();
         }

@@ -30,9 +30,9 @@ public sealed class SocketModel(ToolStore tools, ShippedLibrary library) : Bench
             return;
         }
 
-        Verdict = Tool is null ? null : SocketFit.Of(Head, Tool);
+        Verdict = Tool is null ? null : SocketFit.Judge(Head, Tool);
         var owned = await tools.OwnedAsync(cancel);
-        Owned = [.. library.Tools.Where(t => t.Drive is not null && owned.Contains(t.Id)).Select(t => (t, SocketFit.Of(Head, t.Drive!))).Where(x => x.Item2.Fit is Fit.Fits or Fit.Perhaps or Fit.Loose).OrderBy(x => x.Item2.Fit switch { Fit.Fits => 0, Fit.Perhaps => 1, _ => 2 })];
+        Owned = [.. library.Tools.Where(t => t.Drive is not null && owned.Contains(t.Id)).Select(t => (t, SocketFit.Judge(Head, t.Drive!))).Where(x => x.Item2.Fit is Fit.Fits or Fit.Perhaps or Fit.Loose).OrderBy(x => x.Item2.Fit switch { Fit.Fits => 0, Fit.Perhaps => 1, _ => 2 })];
     }
 
     /// <summary>A verdict in words.</summary>

@@ -9,7 +9,7 @@ namespace Screeline.Web.Pages.Bench;
 
 /// <summary>What to do where no torque is given, and the table of classes.</summary>
 [Allow(Role.Viewer, Role.Viewer)]
-public sealed class ThreadModel(Desk desk) : BenchPage
+public sealed class ThreadModel(DevicePreferences preferences) : BenchPage
 {
     /// <summary>Joints with their words.</summary>
     public static IReadOnlyList<(string Key, string Title)> Joints { get; } =
@@ -21,19 +21,19 @@ public sealed class ThreadModel(Desk desk) : BenchPage
 
     public Joint Joint { get; private set; }
 
-    public StrengthClass Strength { get; private set; } = StrengthClass.Of("8.8")!;
+    public StrengthClass Strength { get; private set; } = StrengthClass.Parse("8.8")!;
 
     public double Friction { get; private set; } = TighteningTorque.UsualFriction;
 
     public WorkedTorque? Worked { get; private set; }
 
     /// <summary>The unit this device tells torques in.</summary>
-    public Unit Unit => desk.TorqueUnit;
+    public Unit Unit => preferences.TorqueUnit;
 
     public void OnGet()
     {
         Joint = AccessMapReader.Joints.GetValueOrDefault(Asked("joint"));
-        Strength = StrengthClass.Of(Asked("strength")) ?? Strength;
+        Strength = StrengthClass.Parse(Asked("strength")) ?? Strength;
         Friction = Number("friction", 0.05, 0.3) ?? Friction;
         var engagement = Number("engagement", 1, 200);
         if (Asked("thread").Length > 0)
@@ -52,5 +52,5 @@ public sealed class ThreadModel(Desk desk) : BenchPage
     }
 
     /// <summary>A torque told in this device's unit.</summary>
-    public string Told(double newtonMetres) => new Figure((decimal)newtonMetres, Units.NewtonMetre).Told(Unit);
+    public string Format(double newtonMetres) => new Figure((decimal)newtonMetres, Units.NewtonMetre).Format(Unit);
 }

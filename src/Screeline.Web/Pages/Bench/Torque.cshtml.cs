@@ -9,7 +9,7 @@ namespace Screeline.Web.Pages.Bench;
 
 /// <summary>Torque: units, doubt, wrench, adaptor.</summary>
 [Allow(Role.Viewer, Role.Viewer)]
-public sealed class TorqueModel(ToolCrib crib, Desk desk) : BenchPage
+public sealed class TorqueModel(ToolCrib crib, DevicePreferences preferences) : BenchPage
 {
     public override string Title => "Torque";
 
@@ -28,7 +28,7 @@ public sealed class TorqueModel(ToolCrib crib, Desk desk) : BenchPage
     public IReadOnlyList<WrenchSetting> Settings { get; private set; } = [];
 
     /// <summary>The unit this device tells torques in.</summary>
-    public Unit Unit => desk.TorqueUnit;
+    public Unit Unit => preferences.TorqueUnit;
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
@@ -60,7 +60,7 @@ public sealed class TorqueModel(ToolCrib crib, Desk desk) : BenchPage
 
         if (Value is { } value)
         {
-            Doubt = Thread is null ? null : TorqueDoubt.Of(value, Thread, Joint);
+            Doubt = Thread is null ? null : TorqueDoubt.Find(value, Thread, Joint);
             try
             {
                 Settings = WrenchChoice.For(value, Owned.Wrenches, Adaptor, ToolCrib.Today);

@@ -69,5 +69,5 @@ public sealed class WireModel : BenchPage
     }
 
     /// <summary>Volts as told.</summary>
-    public static string Volts(double volts) => new Figure((decimal)volts, Units.Volt).Told(Math.Abs(volts) < 0.1 ? Units.Millivolt : Units.Volt);
+    public static string Volts(double volts) => new Figure((decimal)volts, Units.Volt).Format(Math.Abs(volts) < 0.1 ? Units.Millivolt : Units.Volt);
 }

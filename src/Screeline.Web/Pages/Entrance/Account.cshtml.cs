@@ -10,9 +10,9 @@ namespace Screeline.Web.Pages.Entrance;
 
 /// <summary>One's own password and PIN. Whoever was switched to by a PIN proves the password first.</summary>
 [Allow(Role.Viewer, Role.Viewer)]
-public sealed class AccountModel(Gatekeeper gatekeeper, AccountStore accounts, Desk desk) : PageModel
+public sealed class AccountModel(Gatekeeper gatekeeper, AccountStore accounts, CurrentPerson current) : PageModel
 {
-    public Account Mine => desk.Signed!.Worker;
+    public Account Mine => current.Signed!.Worker;
 
     public Dictionary<string, string> Faults { get; } = new(StringComparer.Ordinal);
 

@@ -9,7 +9,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Opens a job at a step, in the direction the work goes now: where the code on a label leads.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class AtModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+public sealed class AtModel(JobStore jobs, PeopleStore people, CurrentPerson current) : JobPage(jobs, people, current)
 {
     public override Stage Stage => Job.IsDone(Stage.TakeApart) ? Stage.Refit : Stage.TakeApart;
 

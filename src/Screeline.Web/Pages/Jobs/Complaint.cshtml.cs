@@ -10,7 +10,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The complaint turned into observed behaviour.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class ComplaintModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+public sealed class ComplaintModel(JobStore jobs, PeopleStore people, CurrentPerson current) : JobPage(jobs, people, current)
 {
     public override Stage Stage => Stage.Complaint;
 

@@ -9,7 +9,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The printed sheet for the customer: what it was, what was done, what killed it, what to watch.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class CustomerSheetModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+public sealed class CustomerSheetModel(JobStore jobs, PeopleStore people, CurrentPerson current) : JobPage(jobs, people, current)
 {
     /// <inheritdoc/>
     protected override bool ShowsGrowth => false;

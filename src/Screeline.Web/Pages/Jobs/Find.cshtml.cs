@@ -13,9 +13,8 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Readings, beliefs, the four-way proof, the next test, stop or go on, and the decision.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk, Diagnoser diagnoser, VehicleParameterStore parameters, ShopFigureStore figures) : JobPage(jobs, people, desk)
+public sealed class FindModel(JobStore jobs, PeopleStore people, CurrentPerson current, DevicePreferences preferences, Diagnoser diagnoser, VehicleParameterStore parameters, ShopFigureStore figures) : JobPage(jobs, people, current)
 {
-    private readonly Desk _desk = desk;
 
     public override Stage Stage => Stage.Find;
 
@@ -50,9 +49,9 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk, Diag
 
     public decimal Volts => Job.Opened.Payload.NominalVolts;
 
-    public double Celsius => _desk.Celsius;
+    public double Celsius => preferences.Celsius;
 
-    public bool UsesHistory => _desk.UsesHistory;
+    public bool UsesHistory => preferences.UsesHistory;
 
     /// <summary>The circuit for the test at hand.</summary>
     public CircuitPicture Picture => new(Job.System, Test, SampledCircuit.UsualCurrents(Job.System, Judged.Setting, Test.State), Job.Case.Good, Job.Decision is null);
@@ -158,7 +157,7 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk, Diag
         }
 
         await parameters.SetAsync(Job.Opened.Payload.Vehicle, Job.System.Id, stated, HttpContext.RequestAborted);
-        _desk.Set(Desk.CelsiusCookie, degrees.ToString("R", CultureInfo.InvariantCulture));
+        preferences.Set(DevicePreferences.CelsiusCookie, degrees.ToString("R", CultureInfo.InvariantCulture));
         return ToStage(Stage.Find);
     }
 
@@ -196,7 +195,7 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, Desk desk, Diag
     /// <summary>Lets the shop's closed jobs count, or leaves them out, on this device.</summary>
     public IActionResult OnPostHistory()
     {
-        _desk.Set(Desk.HistoryCookie, UsesHistory ? "off" : "on");
+        preferences.Set(DevicePreferences.HistoryCookie, UsesHistory ? "off" : "on");
         return ToStage(Stage.Find);
     }
 

@@ -10,7 +10,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The last words before the vehicle goes back.</summary>
 [Allow(Role.Viewer, Role.Technician)]
-public sealed class HandBackModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+public sealed class HandBackModel(JobStore jobs, PeopleStore people, CurrentPerson current) : JobPage(jobs, people, current)
 {
     public override Stage Stage => Stage.HandBack;
 

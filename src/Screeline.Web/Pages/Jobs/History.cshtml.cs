@@ -9,7 +9,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Every entry of a job, oldest first, with what was withdrawn or corrected; and whether the shop learns from it.</summary>
 [Allow(Role.Viewer, Role.Technician)]
-public sealed class HistoryModel(JobStore jobs, PeopleStore people, Desk desk, ExperienceStore experience) : JobPage(jobs, people, desk)
+public sealed class HistoryModel(JobStore jobs, PeopleStore people, CurrentPerson current, ExperienceStore experience) : JobPage(jobs, people, current)
 {
     public override Stage Stage => Job?.Current ?? Stage.Complaint;
 

@@ -10,7 +10,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Labels for tray cells and bags: what is in them, and a code that opens the job at that step.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class LabelsModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+public sealed class LabelsModel(JobStore jobs, PeopleStore people, CurrentPerson current) : JobPage(jobs, people, current)
 {
     /// <inheritdoc/>
     protected override bool ShowsGrowth => false;

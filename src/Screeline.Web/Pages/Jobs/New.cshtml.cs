@@ -12,7 +12,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Opens a job in the customer's words.</summary>
 [Allow(Role.Apprentice, Role.Apprentice)]
-public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrary library, ExperienceStore experience, Desk desk) : PageModel
+public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrary library, ExperienceStore experience, CurrentPerson current) : PageModel
 {
     [BindProperty]
     public string? Vehicle { get; set; }
@@ -90,12 +90,12 @@ public sealed class NewModel(JobStore jobs, VehicleStore vehicles, ShippedLibrar
             return Page();
         }
 
-        var person = desk.Person!;
+        var person = current.Person!;
         var entry = Entry == Guid.Empty ? Guid.NewGuid() : Entry;
         // The job's id follows from the form's, so that a form sent twice opens one job.
         var jobId = new Guid(System.Security.Cryptography.SHA256.HashData(entry.ToByteArray()).AsSpan(0, 16));
         var opened = new JobOpened(chosen!.Id, chosen.Name, chosen.Model, chosen.NominalVolts, family!.Id, Words!.Trim(), promised, Comeback);
-        var number = await jobs.OpenAsync(new EntryDraft(entry, jobId, 0, person.Id, DateTimeOffset.Now, opened), desk.Signed!.SignedIn.Person, cancel);
+        var number = await jobs.OpenAsync(new EntryDraft(entry, jobId, 0, person.Id, DateTimeOffset.Now, opened), current.Signed!.SignedIn.Person, cancel);
         return Redirect($"/jobs/{number}/complaint");
     }
 

@@ -10,7 +10,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Old and new part side by side: what to compare, what goes over, the core that goes back.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class OldAndNewModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+public sealed class OldAndNewModel(JobStore jobs, PeopleStore people, CurrentPerson current) : JobPage(jobs, people, current)
 {
     /// <inheritdoc/>
     protected override WithoutNetwork WithoutNetwork => WithoutNetwork.Beside;

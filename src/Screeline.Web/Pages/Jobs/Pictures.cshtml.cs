@@ -10,7 +10,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>A picture of a step: one taps where each screw, clip, plug and wire is.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class PicturesModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+public sealed class PicturesModel(JobStore jobs, PeopleStore people, CurrentPerson current) : JobPage(jobs, people, current)
 {
     /// <inheritdoc/>
     protected override WithoutNetwork WithoutNetwork => WithoutNetwork.Beside;

@@ -12,7 +12,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Before the first bolt: the tool roll of the way, what to order, which part.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class PrepareModel(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : JobPage(jobs, people, desk)
+public sealed class PrepareModel(JobStore jobs, PeopleStore people, CurrentPerson current, Workshop shop) : JobPage(jobs, people, current)
 {
     /// <inheritdoc/>
     protected override bool ShowsGrowth => false;
@@ -53,7 +53,7 @@ public sealed class PrepareModel(JobStore jobs, PeopleStore people, Desk desk, W
         if (Way is { } way)
         {
             var owned = await shop.Crib.OwnedAsync(cancel);
-            Roll = ToolRoll.Of(way.Map, way.Removal, way.Refit, shop.Library.Tools, owned.Owned, owned.Wrenches, ToolCrib.Today);
+            Roll = ToolRoll.ForWay(way.Map, way.Removal, way.Refit, shop.Library.Tools, owned.Owned, owned.Wrenches, ToolCrib.Today);
             var experience = await shop.ExperienceAsync(way.Map.Id, cancel);
             TakeAlong =
             [
@@ -63,7 +63,7 @@ public sealed class PrepareModel(JobStore jobs, PeopleStore people, Desk desk, W
                    where drive is not null
                    select (way.Map[f.Step].Fasteners.FirstOrDefault(x => x.Id == f.Fastener)?.Holds ?? way.Map[f.Step].Title, ToolRoll.ForDrive(drive, null, shop.Library.Tools, owned.Owned)?.Title ?? $"{drive}: nothing owned fits", f.Jobs, experience.Jobs),
             ];
-            Order = OrderList.Of(Job, way.Map, way.Removal);
+            Order = OrderList.ForJob(Job, way.Map, way.Removal);
             var minutes = way.Removal.Sum(id => way.Map[id].Minutes.Mean) + way.Refit.Sum(id => way.Map.Step(id)?.Minutes.Mean ?? way.Map[id].CloseMinutes.Mean);
             Labour = minutes * way.Map.LabourRatePerHour / 60m;
         }

@@ -10,7 +10,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Before and after, the count of fasteners, the tools: what must hold before the vehicle goes back.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class ProveModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library) : JobPage(jobs, people, desk)
+public sealed class ProveModel(JobStore jobs, PeopleStore people, CurrentPerson current, ShippedLibrary library) : JobPage(jobs, people, current)
 {
     /// <inheritdoc/>
     protected override WithoutNetwork WithoutNetwork => WithoutNetwork.Steps;

@@ -12,7 +12,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The way back, step by step, with torques and gates.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : StepPage(jobs, people, desk, shop)
+public sealed class RefitModel(JobStore jobs, PeopleStore people, CurrentPerson current, DevicePreferences preferences, Workshop shop) : StepPage(jobs, people, current, shop)
 {
     private IReadOnlyList<string>? _order;
     private int _orderAt = -1;
@@ -40,6 +40,9 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Wor
     /// <summary>The setting of the step shown that does not hold yet; null when none holds it up.</summary>
     public string? OpenSetting => RefitStep?.Setting is { } kind && Job.SettingAt(Shown, kind)?.Payload.Holds != true ? kind : null;
 
+    /// <summary>The unit torques are told in beside the specified one.</summary>
+    public Unit TorqueUnit => preferences.TorqueUnit;
+
     /// <summary>Settings offered at the step shown: its own, or, when everything is closed, those of the family.</summary>
     public IReadOnlyList<string> SettingsHere => RefitStep?.Setting is { } kind ? [kind] : Due is null && !Map.RefitSteps.Any(s => s.Setting is not null) ? Job.System.Settings : [];
 
@@ -58,7 +61,7 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Wor
 
     /// <summary>The torque that is used, told in this device's unit; the field holds it until another value is typed.</summary>
     public string SetValue(TorqueAdvice advice) => advice.Target is not { } target ? ""
-        : target.Unit == Desk.TorqueUnit ? target.ToString() : target.Told(Desk.TorqueUnit);
+        : target.Unit == TorqueUnit ? target.ToString() : target.Format(TorqueUnit);
 
     /// <summary>The wrench the form names, if it reaches the value; else the best.</summary>
     private WrenchSetting? Chosen(Figure set, Fastener fastener)
@@ -111,7 +114,7 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, Desk desk, Wor
             return null;
         }
 
-        var parsed = QuantityParser.Read(QuantityKind.Torque, typed, Desk.TorqueUnit);
+        var parsed = QuantityParser.Read(QuantityKind.Torque, typed, TorqueUnit);
         if (parsed.Figure is not { } set)
         {
             FieldFaults[$"torque-{fastener.Id}"] = parsed.Reason!;

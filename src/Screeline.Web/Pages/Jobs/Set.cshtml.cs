@@ -13,7 +13,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>A setting inside a job: what is kept here opens the gate of its step.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class SetModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library, SettingStore settings) : JobPage(jobs, people, desk)
+public sealed class SetModel(JobStore jobs, PeopleStore people, CurrentPerson current, ShippedLibrary library, SettingStore settings) : JobPage(jobs, people, current)
 {
     /// <inheritdoc/>
     protected override WithoutNetwork WithoutNetwork => WithoutNetwork.Beside;
@@ -95,7 +95,7 @@ public sealed class SetModel(JobStore jobs, PeopleStore people, Desk desk, Shipp
 
     private IActionResult Show(IReadOnlyDictionary<string, string> asked)
     {
-        if (SettingWork.Of(Kind, asked, library, Job.Opened.Payload.Model, _held) is not { } work || !SettingKinds.OnVehicle.Contains(Kind))
+        if (SettingWork.Create(Kind, asked, library, Job.Opened.Payload.Model, _held) is not { } work || !SettingKinds.OnVehicle.Contains(Kind))
         {
             return NotFound();
         }

@@ -8,7 +8,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The printed sheet: complaint, proof, work, torques, times, parts, what was found and left.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class SheetModel(JobStore jobs, PeopleStore people, TrailStore trail, Desk desk) : JobPage(jobs, people, desk)
+public sealed class SheetModel(JobStore jobs, PeopleStore people, TrailStore trail, CurrentPerson current) : JobPage(jobs, people, current)
 {
     /// <inheritdoc/>
     protected override bool ShowsGrowth => false;
@@ -27,7 +27,7 @@ public sealed class SheetModel(JobStore jobs, PeopleStore people, TrailStore tra
     {
         HeadHash = await _jobs.HeadHashAsync(Job.Id, HttpContext.RequestAborted);
         // From here on paper may hold it against the record.
-        await trail.TellAsync(Job.Id, "printed", Person.Id, HttpContext.RequestAborted);
+        await trail.RecordAsync(Job.Id, "printed", Person.Id, HttpContext.RequestAborted);
         ViewData["Title"] = $"Sheet, job {Number}";
     }
 

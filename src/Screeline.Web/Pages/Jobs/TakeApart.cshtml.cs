@@ -9,7 +9,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The way in, step by step.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class TakeApartModel(JobStore jobs, PeopleStore people, Desk desk, Workshop shop) : StepPage(jobs, people, desk, shop)
+public sealed class TakeApartModel(JobStore jobs, PeopleStore people, CurrentPerson current, Workshop shop) : StepPage(jobs, people, current, shop)
 {
     public override Stage Stage => Stage.TakeApart;
 

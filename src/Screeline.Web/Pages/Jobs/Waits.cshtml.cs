@@ -9,7 +9,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>What the job waits for: it stands in the yard until it is taken back.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class WaitsModel(JobStore jobs, PeopleStore people, Desk desk) : JobPage(jobs, people, desk)
+public sealed class WaitsModel(JobStore jobs, PeopleStore people, CurrentPerson current) : JobPage(jobs, people, current)
 {
     /// <inheritdoc/>
     protected override bool ShowsGrowth => false;

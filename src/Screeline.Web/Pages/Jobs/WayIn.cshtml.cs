@@ -12,7 +12,7 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>How the part is reached: the ways side by side, the chosen one step by step, and another way from the middle of the work.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class WayInModel(JobStore jobs, PeopleStore people, Desk desk, ShippedLibrary library, ToolStore tools, DocumentStore documents, MapShelf shelf, MapStore maps, VehicleStore vehicles, ShopChoiceStore choices) : JobPage(jobs, people, desk)
+public sealed class WayInModel(JobStore jobs, PeopleStore people, CurrentPerson current, ShippedLibrary library, ToolStore tools, DocumentStore documents, MapShelf shelf, MapStore maps, VehicleStore vehicles, ShopChoiceStore choices) : JobPage(jobs, people, current)
 {
     public override Stage Stage => Stage.WayIn;
 

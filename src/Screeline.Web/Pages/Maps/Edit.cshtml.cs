@@ -14,7 +14,7 @@ namespace Screeline.Web.Pages.Maps;
 
 /// <summary>An access map drawn, edited step by step or as text, with its faults while it is typed; each change kept is a new version.</summary>
 [Allow(Role.Viewer, Role.Technician)]
-public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore documents, ShippedLibrary library, Desk desk) : PageModel
+public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore documents, ShippedLibrary library, CurrentPerson worker) : PageModel
 {
     private const long MostBytes = 1_000_000;
 
@@ -76,7 +76,7 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
         }
 
         BasedOn = Shelved?.Version ?? 0;
-        await ShowAsync(MapDraft.Of(Shelved?.Json ?? Blank), cancel);
+        await ShowAsync(MapDraft.Parse(Shelved?.Json ?? Blank), cancel);
         return Page();
     }
 
@@ -89,7 +89,7 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
         }
 
         var text = AccessMapWriter.Write(MapChanges.WithAlsoFits(found.Plain, operation, fastener, size));
-        await maps.KeepAsync(Id, await documents.KeepAsync(text, "application/json", cancel), desk.Person!.Id, found.Version, cancel);
+        await maps.KeepAsync(Id, await documents.KeepAsync(text, "application/json", cancel), worker.Person!.Id, found.Version, cancel);
         return Redirect($"/library/maps/{Id}?step={Uri.EscapeDataString(operation)}");
     }
 
@@ -126,12 +126,12 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
         {
             Said = file is null || file.Length == 0 ? "No file was chosen." : $"The file has {file.Length / 1000} kB; at most {MostBytes / 1000} kB are taken in.";
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
-            await ShowAsync(MapDraft.Of(Blank), cancel);
+            await ShowAsync(MapDraft.Parse(Blank), cancel);
             return Page();
         }
 
         using var reader = new StreamReader(file.OpenReadStream());
-        var draft = MapDraft.Of(await reader.ReadToEndAsync(cancel));
+        var draft = MapDraft.Parse(await reader.ReadToEndAsync(cancel));
         BasedOn = (await shelf.FindAsync(MapDraft.Word(draft.Root?["id"]), cancel))?.Version ?? 0;
         await ShowAsync(draft, cancel);
         return Page();
@@ -150,7 +150,7 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
             return Page();
         }
 
-        var person = desk.Person!;
+        var person = worker.Person!;
         var hash = await documents.KeepAsync(taken.Text, "application/json", cancel);
         if (!await maps.KeepAsync(map.Id, hash, person.Id, BasedOn, cancel))
         {
@@ -166,7 +166,7 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
     /// <summary>Marks an operation as not needed, or takes the mark back.</summary>
     public async Task<IActionResult> OnPostMarkAsync(string operation, bool back, CancellationToken cancel)
     {
-        var person = desk.Person!;
+        var person = worker.Person!;
         if (await shelf.FindAsync(Id, cancel) is not { } found || found.Plain.Operation(operation) is null)
         {
             return NotFound();
@@ -192,7 +192,7 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
 
     private MapDraft Take(string draft, string? current)
     {
-        var taken = MapDraft.Of(draft ?? "");
+        var taken = MapDraft.Parse(draft ?? "");
         if (current is { Length: > 0 } && Request.Form.ContainsKey("f-id"))
         {
             (Step, FieldFaults) = taken.Fill(current, Request.Form);
@@ -213,7 +213,7 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
         if (drawable is { Operations.Count: > 0 } && drawable.Operations.All(o => drawable.Positions.Any(p => p.Id == o.Position)) && drawable.Operations.DistinctBy(o => o.Id).Count() == drawable.Operations.Count)
         {
             Best = reading.Map is null ? null : RoutePlanner.Best(reading.Map);
-            Picture = MapPicture.Of(drawable, Best?.Set ?? [], [], [], drawable.Targets.FirstOrDefault()?.Operation ?? "") with { Now = Step };
+            Picture = MapPicture.ForWay(drawable, Best?.Set ?? [], [], [], drawable.Targets.FirstOrDefault()?.Operation ?? "") with { Now = Step };
         }
 
         ViewData["Title"] = $"{MapDraft.Word(draft.Root?["title"])}, access map";

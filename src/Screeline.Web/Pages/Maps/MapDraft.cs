@@ -23,7 +23,7 @@ public sealed class MapDraft
     public JsonObject? Root { get; }
 
     /// <summary>Takes up a text.</summary>
-    public static MapDraft Of(string text)
+    public static MapDraft Parse(string text)
     {
         try
         {

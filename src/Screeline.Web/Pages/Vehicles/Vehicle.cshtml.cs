@@ -108,7 +108,7 @@ public sealed class VehicleModel(VehicleStore vehicles, ExperienceStore experien
         var taken = before?.PartTaken?.Payload;
         var offer = knowledge?.Offers.FirstOrDefault(o => o.Id == taken?.Offer) ?? knowledge?.Offers.OrderBy(o => o.Price).FirstOrDefault();
         return new NextJob(
-            family, title, map, plan, ToolRoll.Of(map, removal, refit, library.Tools, owned.Owned, owned.Wrenches, ToolCrib.Today),
+            family, title, map, plan, ToolRoll.ForWay(map, removal, refit, library.Tools, owned.Owned, owned.Wrenches, ToolCrib.Today),
             [.. plan.Renew.Where(c => knowledge is null || !c.Part.StartsWith(knowledge.Title, StringComparison.OrdinalIgnoreCase)).Select(c => (c.Part, c.Quantity, c.Price))], offer,
             taken is not null ? $"as in job {last!.Number}" : null, last, shelved.Experience);
     }

@@ -3,7 +3,7 @@ using System.Globalization;
 namespace Screeline.Web.Drawing;
 
 /// <summary>Times and money as the screens print them.</summary>
-public static class Told
+public static class Format
 {
     /// <summary>How many closed jobs.</summary>
     public static string Jobs(int count) => count == 1 ? "1 closed job" : $"{count} closed jobs";

@@ -6,7 +6,7 @@ namespace Screeline.Web.Infrastructure;
 /// What was worked out lately, by all that it follows from: a page that is looked at again, by whomever, need not judge or plan again. Nothing here is
 /// state, since the same question always has the same answer; the bound keeps it small.
 /// </summary>
-public sealed class WorkedOut : IDisposable
+public sealed class JudgementCache : IDisposable
 {
     private const int Most = 300;
     private readonly MemoryCache _answers = new(new MemoryCacheOptions { SizeLimit = Most, CompactionPercentage = 0.2 });
