@@ -7,8 +7,11 @@ using Screeline.Library;
 namespace Screeline.Data.Tests;
 
 /// <summary>What is kept in memory: never older than what another process has written, on a real PostgreSQL.</summary>
-public sealed partial class MemoryTests(TestDatabase db)
+public sealed partial class MemoryTests(MemoryTests.OwnDatabase db) : IClassFixture<MemoryTests.OwnDatabase>
 {
+    /// <summary>A database that no other tests write to meanwhile: what is compared here is all of a shop.</summary>
+    public sealed class OwnDatabase : TestDatabase;
+
     private static readonly Families Families = new(TestDatabase.Library);
 
     // A second process: its own connections, its own memory.

@@ -7,7 +7,7 @@ using Screeline.Library;
 namespace Screeline.Data.Tests;
 
 /// <summary>A migrated database of its own on the PostgreSQL that ./test started; SCREELINE_TEST_DB says where.</summary>
-public sealed class TestDatabase : IAsyncLifetime
+public class TestDatabase : IAsyncLifetime
 {
     public static readonly ShippedLibrary Library = ShippedLibrary.Load();
     public static readonly ShippedMap Map = Library.MapsFor("starting", "Brannock Tideway")[0];
@@ -30,7 +30,11 @@ public sealed class TestDatabase : IAsyncLifetime
         await new PeopleStore(Database).AddAsync(new Person(Bram, "Bram Quillow", "technician"));
     }
 
-    public ValueTask DisposeAsync() => Database.DisposeAsync();
+    public async ValueTask DisposeAsync()
+    {
+        await Database.DisposeAsync();
+        GC.SuppressFinalize(this);
+    }
 
     /// <summary>Creates an empty database and tells its connection string.</summary>
     public static async Task<string> CreateAsync()

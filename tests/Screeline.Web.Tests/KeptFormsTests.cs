@@ -48,7 +48,7 @@ public sealed class KeptFormsTests
             using var cable = new Cable(site.Address.Port);
             using var b = new Browser(site, 390, 844, through: new Uri($"http://127.0.0.1:{cable.Port}"));
             b.Open($"/jobs/{number}/{page.Replace("PICTURE", t.Job.Pictures.LastOrDefault()?.Entry.Id.ToString(), StringComparison.Ordinal)}");
-            b.Until(() => b.Script<bool>("return document.getElementById('frame').dataset.withoutNetwork !== 'steps' || !!document.documentElement.dataset.ahead"), "the pages ahead are not on this device");
+            b.Until(() => b.Script<bool>("return document.getElementById('frame').dataset.withoutNetwork !== 'steps' || !!document.documentElement.dataset.prefetch"), "the pages ahead are not on this device");
             cable.Cut();
             var waiting = 0;
             // What leads away from here comes last, and a difference is signed for before it is gone: the server takes them in this order.

@@ -9,7 +9,7 @@ public sealed class KeptTests(Site site)
 {
     private Task<long> CountAsync(long job, string kind = "%") => site.ScalarAsync<long>($"select count(*) from entries e join jobs j on j.id = e.job_id where j.number = {job} and kind like '{kind}'")!;
 
-    private static void AheadIsThere(Browser b) => b.Until(() => b.Script<bool>("return !!document.documentElement.dataset.ahead"), "the pages ahead are not on this device");
+    private static void AheadIsThere(Browser b) => b.Until(() => b.Script<bool>("return !!document.documentElement.dataset.prefetch"), "the pages ahead are not on this device");
 
     private static int Waiting(Browser b) => (int)(b.Number("return Number((document.querySelector('.kept:not([hidden]) .kept-count')?.textContent ?? '0').split(' ')[0])") ?? 0);
 
@@ -310,7 +310,7 @@ public sealed class KeptTests(Site site)
             })().catch((error) => done(String(error)));
             """);
         b.Open($"/jobs/{job}/take-apart");
-        b.Until(() => b.Script<bool>("return screeline.now.line === 0 && !!document.documentElement.dataset.ahead"), "what waited is not sent");
+        b.Until(() => b.Script<bool>("return screeline.now.line === 0 && !!document.documentElement.dataset.prefetch"), "what waited is not sent");
         Assert.Equal(before + 2, await CountAsync(job));
     }
 

@@ -49,7 +49,7 @@
     const response = await fetch(location.pathname + (query.size > 0 ? `?${query}` : ""), { cache: "no-store" });
     if (response.ok && !response.redirected && !busy()) {
       device.show(await response.text(), !own);
-      device.ahead();
+      device.prefetch();
     }
   };
 

@@ -70,7 +70,7 @@
   const none = "00000000-0000-0000-0000-000000000000";
   const took = async (form, item) => {
     const device = window.screeline;
-    const made = await device.page(form.dataset.ahead);
+    const made = await device.page(form.dataset.prefetch);
     const entry = device.entryOf(item);
     const file = device.field(item, "picture");
     if (!made || !(file instanceof Blob)) {
@@ -85,7 +85,7 @@
     html.querySelectorAll(".pin-picture :is(img, input[type=image])").forEach((i) => i.setAttribute("src", canvas.toDataURL("image/jpeg", 0.8)));
     html.querySelectorAll(".pin-picture img").forEach((i) => { i.setAttribute("width", canvas.width); i.setAttribute("height", canvas.height); });
     html.querySelector(".pin-picture svg").setAttribute("viewBox", `0 0 100 ${(100 * canvas.height) / canvas.width}`);
-    const url = form.dataset.ahead.replace(none, entry);
+    const url = form.dataset.prefetch.replace(none, entry);
     await device.keepPage({ ...made, url, html: html.getElementById("frame").outerHTML, beside: [] });
     const link = document.createElement("a");
     link.className = "button kept-here";
@@ -100,7 +100,7 @@
       tapped(form);
     } else if (form.id === "pin-back") {
       back();
-    } else if (form.matches("[data-ahead]")) {
+    } else if (form.matches("[data-prefetch]")) {
       // One that cannot be shown is kept all the same.
       took(form, item).catch((error) => console.warn(error));
     }

@@ -12,7 +12,7 @@
 
   // ---- What a form says, as it will be sent.
   const take = (form, submitter) => {
-    const { keep, held, ticks, advances, undoes, ahead, what } = form.dataset;
+    const { keep, held, ticks, advances, undoes, prefetch, what } = form.dataset;
     // What waits for a second person is not done before they have looked, also without a network.
     if (keep === undefined || held || !form.querySelector("input[name=entry]")) {
       return null;
@@ -26,7 +26,7 @@
     return {
       job: frame().dataset.job, url: url.pathname + url.search, fields, at: Date.now(), words: (words.trim().split("\n")[0] + (value ? `: ${value}` : "")).slice(0, 120),
       then: advances === undefined ? null : frame().dataset.then || null, ticks: ticks === undefined ? null : frame().dataset.tick || null,
-      undoes: undoes === undefined ? null : form.elements.target.value, picture: ahead !== undefined, state: "waiting",
+      undoes: undoes === undefined ? null : form.elements.target.value, picture: prefetch !== undefined, state: "waiting",
     };
   };
 
@@ -39,7 +39,7 @@
     }
     await tell();
     if (item.then) {
-      if (!(await device.showAhead(item.then))) {
+      if (!(await device.showPrefetched(item.then))) {
         frame().querySelectorAll(".actions button").forEach((b) => { b.disabled = true; });
         say("The next step is not on this device. It comes when the network is back.");
       }
@@ -113,7 +113,7 @@
   document.addEventListener("htmx:finally:request", () => { now.requests = Math.max(0, now.requests - 1); });
   document.addEventListener("htmx:after:swap", () => {
     now.flight = null;
-    device.ahead?.();
+    device.prefetch?.();
     device.listen?.();
   });
 
@@ -210,7 +210,7 @@
     now.line = all.length;
     // Where one finds a page beside the step on which something waits, or that waits itself.
     const places = new Set(all.flatMap((i) => [i.url.split("?")[0], `/jobs/${i.job}/pictures/${device.entryOf(i)}`]));
-    frame().querySelectorAll("a[data-ahead]").forEach((a) => a.classList.toggle("kept-here", places.has(a.pathname)));
+    frame().querySelectorAll("a[data-prefetch]").forEach((a) => a.classList.toggle("kept-here", places.has(a.pathname)));
     bar.hidden = now.line === 0;
     bar.replaceChildren();
     if (now.line === 0) {
@@ -273,12 +273,12 @@
     const last = device.last(mine);
     if (last && device.isStep(location.pathname)) {
       now.away = true;
-      await device.showAhead(last.then);
+      await device.showPrefetched(last.then);
     }
     if (now.line > 0) {
       send();
     } else {
-      device.ahead?.();
+      device.prefetch?.();
     }
   };
 

@@ -1,4 +1,4 @@
-// Pages made ahead: what follows when the main action is done, and the pages beside a step; shown from this device while the network is away.
+// Prefetch: pages made ahead, what follows when the main action is done, and the pages beside a step; shown from this device while the network is away.
 (() => {
   const device = window.screeline;
   if (!device) {
@@ -49,7 +49,7 @@
     }
     return true;
   };
-  const showAhead = async (url) => {
+  const showPrefetched = async (url) => {
     const made = url && (await device.page(url));
     if (made && made.who === frame().dataset.who && show(made.html)) {
       renew(frame());
@@ -99,7 +99,7 @@
   let walking = false;
   const keep = async (url, shown) => {
     const { head, job, who } = shown.dataset;
-    const beside = [...shown.querySelectorAll("[data-ahead]")].map((e) => new URL(e.dataset.ahead || e.getAttribute("href"), location.origin));
+    const beside = [...shown.querySelectorAll("[data-prefetch]")].map((e) => new URL(e.dataset.prefetch || e.getAttribute("href"), location.origin));
     const made = { url, job, head, who, use: shown.dataset.withoutNetwork, html: shown.outerHTML, then: shown.dataset.then || null, beside: [...new Set(beside.map((u) => u.pathname + u.search))] };
     await device.keepPage(made);
     return made;
@@ -122,7 +122,7 @@
     }
     return made;
   };
-  const ahead = async () => {
+  const prefetch = async () => {
     if (walking || now.away || now.line > 0 || frame().dataset.withoutNetwork !== "steps") {
       return;
     }
@@ -138,7 +138,7 @@
           await make(url, i < soon);
         }
         if (!made.then) {
-          document.documentElement.dataset.ahead = head;
+          document.documentElement.dataset.prefetch = head;
           return;
         }
         made = await make(made.then, i < soon);
@@ -160,7 +160,7 @@
     const back = to.pathname === `/jobs/${job}` || (device.isStep(to.pathname) && (to.search === "" || !device.isStep(location.pathname)));
     const places = back ? [last?.then, to.pathname, ...(await newest())] : [to.pathname + to.search];
     for (const place of places) {
-      if (place && (await showAhead(place))) {
+      if (place && (await showPrefetched(place))) {
         const path = place.split("?")[0];
         pushed = true;
         history.pushState({ kept: true }, "", device.isStep(path) ? path : place);
@@ -198,5 +198,5 @@
     }
   });
 
-  Object.assign(device, { show, showAhead, renew, ahead });
+  Object.assign(device, { show, showPrefetched, renew, prefetch });
 })();
