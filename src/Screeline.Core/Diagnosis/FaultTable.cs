@@ -135,7 +135,7 @@ public readonly record struct ReadingScale(double Fixed, double Relative)
 
 /// <summary>
 /// How many vehicles are sampled for each fault: the cube of the levels (<see cref="SamplePlaces"/>). Where a share hangs on
-/// few of the coarse ones, and for two faults at once, the fine ones are taken (decisions 0027, 0028).
+/// few of the coarse ones, and for two faults at once, the fine ones are taken (decision 0026).
 /// </summary>
 /// <param name="Coarse">Levels for most faults.</param>
 /// <param name="Fine">Levels where something is rare.</param>

@@ -124,31 +124,6 @@ public sealed partial class Job
         .. ToolsLeft.Where(t => !_toolsBack.ContainsKey(t.Tool)).Select(t => $"Not back: {ToolTitle(t.Tool)}").Distinct(),
     ];
 
-    /// <summary>Whether a stage is finished.</summary>
-    public bool IsDone(Stage stage) => stage switch
-    {
-        Stage.Complaint => Complaint is not null,
-        Stage.Find => Decision is not null,
-        Stage.WayIn => Route is not null || ActsElsewhere,
-        Stage.TakeApart => ActsElsewhere || (Route is not null && Route.Payload.Removal.All(_removed.ContainsKey)),
-        Stage.Refit => ActsElsewhere || (Map is not null && IsDone(Stage.TakeApart) && WalkRules.RefitActions(Map, Set).All(_refitted.ContainsKey)),
-        Stage.Prove => IsDone(Stage.Refit) && (HandedBack is not null || MissingFromProof.Count == 0),
-        _ => HandedBack is not null,
-    };
-
-    /// <summary>Where the work is: the first stage that is not finished; Hand back when all are.</summary>
-    public Stage Current => Stages.All.FirstOrDefault(s => !IsDone(s), Stage.HandBack);
-
-    /// <summary>How a stage stands.</summary>
-    public StageState StateOf(Stage stage) =>
-        ActsElsewhere && stage is (Stage.WayIn or Stage.TakeApart or Stage.Refit) ? StageState.NotNeeded
-        : stage < Current || IsDone(stage) ? StageState.Done
-        : stage > Current ? StageState.ToDo
-        : Waiting is not null ? StageState.Waiting
-        : StageState.Now;
-
-    private bool ActsElsewhere => Decision?.Payload.Act == DecisionAct.Elsewhere;
-
     /// <summary>Folds a job's entries, oldest first, into its state.</summary>
     /// <exception cref="ArgumentException">The first entry does not open a job, or its family is unknown.</exception>
     public static Job Fold(IReadOnlyList<Entry> entries, JobKnowledge knowledge)

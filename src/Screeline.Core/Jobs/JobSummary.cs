@@ -1,6 +1,3 @@
-using Screeline.Core.Diagnosis;
-using Screeline.Core.Proof;
-
 namespace Screeline.Core.Jobs;
 
 /// <summary>
@@ -32,29 +29,8 @@ public sealed record JobSummary(
         var opened = job.Opened.Payload;
         return new JobSummary(
             opened.Vehicle, opened.VehicleName, opened.Model, opened.Family, job.Complaint?.Payload.Words ?? opened.Words,
-            job.Current, NextWords(job), job.Waiting?.Payload.For, job.Waiting?.Payload.Until, opened.PromisedAt,
+            job.Current, job.Next, job.Waiting?.Payload.For, job.Waiting?.Payload.Until, opened.PromisedAt,
             job.Opened.Entry.Draft.OccurredAt, job.HandedBack?.Entry.Draft.OccurredAt, job.Disputes.Count, SectionLine.ForJob(job),
             job.HandedBack is null ? null : job.Decision?.Payload.RepairId);
     }
-
-    /// <summary>What is next in a job, in a few words.</summary>
-    public static string NextWords(Job job) => job.Current switch
-    {
-        _ when job.HandedBack is not null => job.Decision is { } d ? $"{Capital(d.Payload.Repair)}. Handed back." : "Handed back",
-        Stage.Complaint => "Note what is observed",
-        Stage.Find => job.Finding.Verdict switch
-        {
-            FindVerdict.Open => job.Finding.Missing is [var first, ..] ? first.Title : "Decide what is repaired",
-            FindVerdict.MotorProven => $"Proven: the {job.System.Motor}. Decide.",
-            _ => "Decide what is repaired",
-        },
-        Stage.WayIn => "Choose the way in",
-        Stage.TakeApart => job.Map![job.Route!.Payload.Removal.First(id => !job.Removed.ContainsKey(id))].Title,
-        Stage.Refit => Refit.Order(job).FirstOrDefault(id => !job.Refitted.ContainsKey(id)) is { } id
-            ? Refit.Title(job.Map!, id) : "No order left: look at what is disputed",
-        Stage.Prove => ProofSheet.Rows(job, ProofMoment.End).FirstOrDefault(r => r.Held != true)?.Check.Title ?? job.MissingFromProof.FirstOrDefault() ?? "Prove the repair",
-        _ => "Hand back",
-    };
-
-    private static string Capital(string words) => words.Length == 0 ? words : char.ToUpperInvariant(words[0]) + words[1..];
 }

@@ -1,3 +1,7 @@
+using Screeline.Core.Access;
+using Screeline.Core.Diagnosis;
+using Screeline.Core.Proof;
+
 namespace Screeline.Core.Jobs;
 
 /// <summary>The stages of a job in the order of the work.</summary>
@@ -61,4 +65,54 @@ public static class Stages
         Stage.HandBack => "hand-back",
         _ => stage.ToString().ToLowerInvariant(),
     };
+}
+
+// What each stage needs to be finished, and what is next in it.
+public sealed partial class Job
+{
+    /// <summary>Whether a stage is finished.</summary>
+    public bool IsDone(Stage stage) => stage switch
+    {
+        Stage.Complaint => Complaint is not null,
+        Stage.Find => Decision is not null,
+        Stage.WayIn => Route is not null || ActsElsewhere,
+        Stage.TakeApart => ActsElsewhere || (Route is not null && Route.Payload.Removal.All(_removed.ContainsKey)),
+        Stage.Refit => ActsElsewhere || (Map is not null && IsDone(Stage.TakeApart) && WalkRules.RefitActions(Map, Set).All(_refitted.ContainsKey)),
+        Stage.Prove => IsDone(Stage.Refit) && (HandedBack is not null || MissingFromProof.Count == 0),
+        _ => HandedBack is not null,
+    };
+
+    /// <summary>Where the work is: the first stage that is not finished; Hand back when all are.</summary>
+    public Stage Current => Stages.All.FirstOrDefault(s => !IsDone(s), Stage.HandBack);
+
+    /// <summary>How a stage stands.</summary>
+    public StageState StateOf(Stage stage) =>
+        ActsElsewhere && stage is (Stage.WayIn or Stage.TakeApart or Stage.Refit) ? StageState.NotNeeded
+        : stage < Current || IsDone(stage) ? StageState.Done
+        : stage > Current ? StageState.ToDo
+        : Waiting is not null ? StageState.Waiting
+        : StageState.Now;
+
+    private bool ActsElsewhere => Decision?.Payload.Act == DecisionAct.Elsewhere;
+
+    /// <summary>What is next, in a few words.</summary>
+    public string Next => Current switch
+    {
+        _ when HandedBack is not null => Decision is { } d ? $"{Capital(d.Payload.Repair)}. Handed back." : "Handed back",
+        Stage.Complaint => "Note what is observed",
+        Stage.Find => Finding.Verdict switch
+        {
+            FindVerdict.Open => Finding.Missing is [var first, ..] ? first.Title : "Decide what is repaired",
+            FindVerdict.MotorProven => $"Proven: the {System.Motor}. Decide.",
+            _ => "Decide what is repaired",
+        },
+        Stage.WayIn => "Choose the way in",
+        Stage.TakeApart => Map![Route!.Payload.Removal.First(id => !Removed.ContainsKey(id))].Title,
+        Stage.Refit => Refit.Order(this).FirstOrDefault(id => !Refitted.ContainsKey(id)) is { } id
+            ? Refit.Title(Map!, id) : "No order left: look at what is disputed",
+        Stage.Prove => ProofSheet.Rows(this, ProofMoment.End).FirstOrDefault(r => r.Held != true)?.Check.Title ?? MissingFromProof.FirstOrDefault() ?? "Prove the repair",
+        _ => "Hand back",
+    };
+
+    private static string Capital(string words) => words.Length == 0 ? words : char.ToUpperInvariant(words[0]) + words[1..];
 }
