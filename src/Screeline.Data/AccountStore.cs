@@ -1,4 +1,5 @@
 using Npgsql;
+using Screeline.Core.People;
 
 namespace Screeline.Data;
 
@@ -35,8 +36,17 @@ public sealed class AccountStore(Database database)
     /// <summary>By what they type, or null.</summary>
     public async Task<Account?> FindAsync(string login, CancellationToken cancel = default)
     {
-        await using var command = database.Command($"{Columns} where lower(a.login) = lower($1)").With(login);
-        return (await command.ListAsync(Read, cancel)).SingleOrDefault();
+        var wanted = await NormalAsync(login, cancel);
+        await using var command = database.Command("select person_id, normalize(btrim(login), NFKC) from accounts");
+        var person = (await command.ListAsync(r => (Person: r.GetGuid(0), Login: r.GetString(1).ToLowerInvariant()), cancel)).FirstOrDefault(a => a.Login == wanted).Person;
+        return (await FindAsync([person], cancel)).SingleOrDefault();
+    }
+
+    /// <summary>The form in which names of sign-ins are compared and counted: what looks alike is alike (Unicode NFKC, worked out by the database), case does not count.</summary>
+    public async Task<string> NormalAsync(string login, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("select normalize(btrim($1), NFKC)").With(login);
+        return ((string)(await command.ExecuteScalarAsync(cancel))!).ToLowerInvariant();
     }
 
     /// <summary>Those of these people, in no order.</summary>
@@ -51,12 +61,24 @@ public sealed class AccountStore(Database database)
     public async Task AddAsync(Person person, string login, string? passwordHash, string? pinHash, CancellationToken cancel = default)
     {
         await using var connection = await database.OpenAsync(cancel);
-        await using var batch = new NpgsqlBatch(connection);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        await LockAsync(connection, transaction, cancel);
+        var wanted = await NormalAsync(login, cancel);
+        await using (var taken = new NpgsqlCommand("select normalize(btrim(login), NFKC) from accounts where person_id <> $1", connection, transaction).With(person.Id))
+        {
+            if ((await taken.ListAsync(r => r.GetString(0).ToLowerInvariant(), cancel)).Contains(wanted))
+            {
+                throw new NameTakenException(login);
+            }
+        }
+
+        await using var batch = new NpgsqlBatch(connection, transaction);
         batch.Add("insert into people (id, name, role) values ($1, $2, $3) on conflict (id) do nothing", person.Id, person.Name, person.Role);
         batch.Add("insert into accounts (person_id, login, password_hash, pin_hash) values ($1, $2, $3, $4) on conflict (person_id) do nothing", person.Id, login, (object?)passwordHash ?? DBNull.Value, (object?)pinHash ?? DBNull.Value);
         try
         {
             await batch.ExecuteNonQueryAsync(cancel);
+            await transaction.CommitAsync(cancel);
         }
         catch (PostgresException e) when (e.ConstraintName == "accounts_by_login")
         {
@@ -69,9 +91,9 @@ public sealed class AccountStore(Database database)
     public Task<Guid> SetPasswordAsync(Guid person, string hash, CancellationToken cancel = default) =>
         StampAsync("update accounts set password_hash = $2, stamp = gen_random_uuid() where person_id = $1 returning stamp", cancel, person, hash);
 
-    /// <summary>Another PIN, or none.</summary>
+    /// <summary>Another PIN, or none. What was opened with the old one ends, and every other sign-in of theirs with it.</summary>
     public Task<Guid> SetPinAsync(Guid person, string? hash, CancellationToken cancel = default) =>
-        StampAsync("update accounts set pin_hash = $2 where person_id = $1 returning stamp", cancel, person, (object?)hash ?? DBNull.Value);
+        StampAsync("update accounts set pin_hash = $2, stamp = gen_random_uuid() where person_id = $1 returning stamp", cancel, person, (object?)hash ?? DBNull.Value);
 
     /// <summary>Ends every sign-in of a person.</summary>
     /// <returns>The new stamp.</returns>
@@ -79,14 +101,39 @@ public sealed class AccountStore(Database database)
         StampAsync("update accounts set stamp = gen_random_uuid() where person_id = $1 returning stamp", cancel, person);
 
     /// <summary>Lets somebody in no longer, or again. Either way their sign-ins end.</summary>
-    public Task<Guid> SetDisabledAsync(Guid person, bool disabled, CancellationToken cancel = default) =>
-        StampAsync("update accounts set disabled_at = case when $2 then now() end, stamp = gen_random_uuid() where person_id = $1 returning stamp", cancel, person, disabled);
+    /// <returns>False when nobody would be left who can let others in; then nothing is changed.</returns>
+    public Task<bool> SetDisabledAsync(Guid person, bool disabled, CancellationToken cancel = default) =>
+        ChangeAsync(person, leavesForeman: !disabled, "update accounts set disabled_at = case when $2 then now() end, stamp = gen_random_uuid() where person_id = $1", [person, disabled], cancel);
 
     /// <summary>Gives somebody another role.</summary>
-    public async Task SetRoleAsync(Guid person, string role, CancellationToken cancel = default)
+    /// <returns>False when nobody would be left who can let others in; then nothing is changed.</returns>
+    public Task<bool> SetRoleAsync(Guid person, string role, CancellationToken cancel = default) =>
+        ChangeAsync(person, leavesForeman: role == Roles.Name(Role.Foreman), "update people set role = $2 where id = $1", [person, role], cancel);
+
+    // Two who change each other at once stand in line here, so that the second sees what the first did.
+    private async Task<bool> ChangeAsync(Guid person, bool leavesForeman, string sql, object[] values, CancellationToken cancel)
     {
-        await using var command = database.Command("update people set role = $2 where id = $1").With(person, role);
-        await command.ExecuteNonQueryAsync(cancel);
+        await using var connection = await database.OpenAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        await LockAsync(connection, transaction, cancel);
+        await using (var others = new NpgsqlCommand("select exists (select from people p join accounts a on a.person_id = p.id where p.role = 'foreman' and a.disabled_at is null and p.id <> $1) or not exists (select from people p join accounts a on a.person_id = p.id where p.role = 'foreman' and a.disabled_at is null and p.id = $1)", connection, transaction).With(person))
+        {
+            if (!leavesForeman && !(bool)(await others.ExecuteScalarAsync(cancel))!)
+            {
+                return false;
+            }
+        }
+
+        await using var change = new NpgsqlCommand(sql, connection, transaction).With(values);
+        await change.ExecuteNonQueryAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        return true;
+    }
+
+    private static async Task LockAsync(NpgsqlConnection connection, NpgsqlTransaction transaction, CancellationToken cancel)
+    {
+        await using var wait = new NpgsqlCommand("select pg_advisory_xact_lock(hashtext('screeline accounts'))", connection, transaction);
+        await wait.ExecuteNonQueryAsync(cancel);
     }
 
     private async Task<Guid> StampAsync(string sql, CancellationToken cancel, params object[] values)
@@ -127,6 +174,13 @@ public sealed class TryStore(Database database)
             """, what, allowed);
         await using var reader = await count.ExecuteReaderAsync(cancel);
         return await reader.RowsAsync(r => r.IsDBNull(0) ? (DateTimeOffset?)null : r.GetFieldValue<DateTimeOffset>(0), cancel) is [{ } until] && until > DateTimeOffset.UtcNow ? until : null;
+    }
+
+    /// <summary>Takes the count of one try back that was right; those that failed before it stay.</summary>
+    public async Task TakeBackAsync(string what, CancellationToken cancel = default)
+    {
+        await using var command = database.Command("update sign_in_tries set failures = greatest(0, failures - 1), locked_until = case when failures <= 1 then null else locked_until end where what = $1").With(what);
+        await command.ExecuteNonQueryAsync(cancel);
     }
 
     /// <summary>Forgets failed tries.</summary>

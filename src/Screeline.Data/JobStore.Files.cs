@@ -1,7 +1,10 @@
+using System.Globalization;
+using System.Text.Json;
 using Npgsql;
 using NpgsqlTypes;
 using Screeline.Core.Formats;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 
 namespace Screeline.Data;
 
@@ -35,18 +38,29 @@ public sealed partial class JobStore
     }
 
     /// <summary>
-    /// Takes a job in, whole or not at all: vehicle and people that are not here yet, documents, entries with their chain. The very
-    /// same job again changes nothing.
+    /// Takes a job in, whole or not at all: vehicle and people that are not here yet, documents, entries with their chain, and behind them who
+    /// brought it and from which file. The very same job again changes nothing.
     /// </summary>
-    public async Task<TakenIn> ImportAsync(JobFile file, CancellationToken cancel = default)
+    /// <param name="file">What was read of the file.</param>
+    /// <param name="from">The file's name and hash.</param>
+    /// <param name="by">Who brings it.</param>
+    /// <param name="role">What they may do: what others are said to have done needs a foreman.</param>
+    /// <param name="cancel">Stops waiting.</param>
+    public async Task<TakenIn> ImportAsync(JobFile file, (string Name, string Sha256) from, Guid by, Role role, CancellationToken cancel = default)
     {
+        if (role < Role.Foreman && file.Entries.Select((e, i) => (e, i)).FirstOrDefault(x => x.e.Entry.Draft.Actor != by || x.e.Entry.SentBy != by) is { e: { } other } stranger)
+        {
+            return new TakenIn(null, false, [new FormatFault($"$.entries[{stranger.i}].{(other.Entry.Draft.Actor != by ? "body.actor" : "sent_by")}", "tells what somebody else did: a foreman, signed in with their own password, takes such a file in")]);
+        }
+
         await using var connection = await database.OpenAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await using (var here = new NpgsqlCommand("select number, head_hash from jobs where id = $1", connection, transaction).With(file.Id))
+        await using (var here = new NpgsqlCommand("select j.number, coalesce(e.hash, ''::bytea), j.head, coalesce(n.kind, '') from jobs j left join entries e on e.job_id = j.id and e.position = $2 left join entries n on n.job_id = j.id and n.position = $2 + 1 where j.id = $1", connection, transaction).With(file.Id, file.Entries.Count))
         {
-            if (await here.ListAsync(r => (Number: r.GetInt64(0), Head: r.GetFieldValue<byte[]>(1)), cancel) is [var there])
+            if (await here.ListAsync(r => (Number: r.GetInt64(0), Hash: r.GetFieldValue<byte[]>(1), Head: r.GetInt32(2), Next: r.GetString(3)), cancel) is [var there])
             {
-                return there.Head.AsSpan().SequenceEqual(file.Entries[^1].Hash)
+                // The same to its end, and nothing was told here since but that it came.
+                return there.Hash.AsSpan().SequenceEqual(file.Entries[^1].Hash) && (there.Head == file.Entries.Count || (there.Head == file.Entries.Count + 1 && there.Next == JobImported.EntryKind.Name))
                     ? new TakenIn(there.Number, false, [])
                     : new TakenIn(null, false, [new FormatFault("$.job", $"is here already as job {there.Number}, with other entries: nothing was changed")]);
             }
@@ -84,8 +98,12 @@ public sealed partial class JobStore
         }
 
         List<Entry> entries = [.. file.Entries.Select(e => e.Entry)];
-        var job = Job.Fold(entries, await KnowledgeAsync(connection, transaction, entries, [], cancel));
-        await WriteKeptAsync(connection, transaction, file.Entries, job, cancel);
+        var now = Microseconds(DateTimeOffset.UtcNow);
+        var brought = new EntryDraft(Guid.NewGuid(), file.Id, entries.Count, by, now, new JobImported(from.Name, from.Sha256, Convert.ToHexStringLower(file.Entries[^1].Hash)), WaitedSeconds: 0);
+        var last = new Entry(brought, entries.Count + 1, by, now);
+        var job = Job.Fold([.. entries, last], await KnowledgeAsync(connection, transaction, entries, [], cancel));
+        var body = brought.Body();
+        await WriteKeptAsync(connection, transaction, [.. file.Entries, new FileEntry(last, body, EntryChain.Next(file.Entries[^1].Hash, last.Position, by, now, body))], job, cancel);
         await using var number = new NpgsqlCommand("select number from jobs where id = $1", connection, transaction).With(file.Id);
         var result = (long)(await number.ExecuteScalarAsync(cancel))!;
         await transaction.CommitAsync(cancel);
@@ -107,14 +125,17 @@ public sealed partial class JobStore
 
     private static void AddEntry(NpgsqlBatch batch, Entry entry, byte[] body, byte[] hash)
     {
-        var (draft, kind) = (entry.Draft, EntryKinds.ForPayload(entry.Payload));
+        var draft = entry.Draft;
+        // Kind and payload as they stand in what is hashed, whatever way they are spelled: the copy that queries read is a copy of that.
+        using var said = JsonDocument.Parse(body);
+        var tag = said.RootElement.GetProperty("kind").GetString()!.Split('@');
         var insert = batch.Add(
             """
             insert into entries (job_id, position, id, based_on, actor, sent_by, occurred_at, occurred_offset_minutes, received_at, kind, version, payload, body, hash)
             values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)
             """,
-            draft.Job, entry.Position, draft.Id, draft.BasedOn, draft.Actor, entry.SentBy, draft.OccurredAt.ToUniversalTime(), (short)draft.OccurredAt.Offset.TotalMinutes, entry.ReceivedAt.ToUniversalTime(), kind.Name, (short)kind.Version);
-        insert.Parameters.Add(new NpgsqlParameter { Value = EntryKinds.Write(entry.Payload).GetRawText(), NpgsqlDbType = NpgsqlDbType.Jsonb });
+            draft.Job, entry.Position, draft.Id, draft.BasedOn, draft.Actor, entry.SentBy, draft.OccurredAt.ToUniversalTime(), (short)draft.OccurredAt.Offset.TotalMinutes, entry.ReceivedAt.ToUniversalTime(), tag[0], short.Parse(tag[1], CultureInfo.InvariantCulture));
+        insert.Parameters.Add(new NpgsqlParameter { Value = said.RootElement.GetProperty("payload").GetRawText(), NpgsqlDbType = NpgsqlDbType.Jsonb });
         insert.Parameters.Add(new NpgsqlParameter { Value = body });
         insert.Parameters.Add(new NpgsqlParameter { Value = hash });
     }

@@ -100,8 +100,9 @@ public sealed partial class JobStore(Database database, IFamilies families)
     /// <param name="outOfTurn">What to do with an observation that does not fit.</param>
     /// <param name="sameAgain">When entries that are stored already are the same again.</param>
     /// <param name="receivedAt">The server's clock; null for now. The demo story sets it, and says itself where a second person was asked for.</param>
+    /// <param name="sender">What whoever sends it may do under this sign-in; what others pressed is judged by the lesser of both. Null when nobody sends it.</param>
     /// <param name="cancel">Stops waiting.</param>
-    public async Task<AppendResult> AppendAsync(Guid job, IReadOnlyList<EntryDraft> drafts, Guid sentBy, OutOfTurn outOfTurn, SameAgain sameAgain = SameAgain.EveryByte, DateTimeOffset? receivedAt = null, CancellationToken cancel = default)
+    public async Task<AppendResult> AppendAsync(Guid job, IReadOnlyList<EntryDraft> drafts, Guid sentBy, OutOfTurn outOfTurn, SameAgain sameAgain = SameAgain.EveryByte, DateTimeOffset? receivedAt = null, Role? sender = null, CancellationToken cancel = default)
     {
         var ofThisJob = _writersOfAJob[(uint)job.GetHashCode() % _writersOfAJob.Length];
         await ofThisJob.WaitAsync(cancel);
@@ -110,7 +111,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
             await _writers.WaitAsync(cancel);
             try
             {
-                return await AppendInTurnAsync(job, drafts, sentBy, outOfTurn, sameAgain, receivedAt, cancel);
+                return await AppendInTurnAsync(job, drafts, sentBy, outOfTurn, sameAgain, receivedAt, sender, cancel);
             }
             finally
             {
@@ -123,7 +124,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
         }
     }
 
-    private async Task<AppendResult> AppendInTurnAsync(Guid job, IReadOnlyList<EntryDraft> drafts, Guid sentBy, OutOfTurn outOfTurn, SameAgain sameAgain, DateTimeOffset? receivedAt, CancellationToken cancel)
+    private async Task<AppendResult> AppendInTurnAsync(Guid job, IReadOnlyList<EntryDraft> drafts, Guid sentBy, OutOfTurn outOfTurn, SameAgain sameAgain, DateTimeOffset? receivedAt, Role? sender, CancellationToken cancel)
     {
         await using var connection = await database.OpenAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
@@ -163,14 +164,6 @@ public sealed partial class JobStore(Database database, IFamilies families)
             return repeat;
         }
 
-        // PostgreSQL keeps microseconds; what is hashed must be what is read back.
-        var received = Microseconds(receivedAt ?? DateTimeOffset.UtcNow);
-        List<Entry> added = [.. drafts.Select((d, i) => new Entry(d, before.Head + 1 + i, sentBy, received))];
-        if (drafts.Select(d => Roles.Refuses(roles.GetValueOrDefault(d.Actor), d.Payload)).FirstOrDefault(reason => reason is not null) is { } reason)
-        {
-            return new AppendResult.NotAllowed(before, reason);
-        }
-
         List<string> routed = [.. drafts.Select(d => d.Payload).OfType<RouteTaken>().Select(r => r.Map)];
         var knowledge = await KnowledgeAsync(connection, transaction, before.Entries, routed, cancel);
         if (routed.Any(map => before.KnownMap(map) is null))
@@ -179,12 +172,11 @@ public sealed partial class JobStore(Database database, IFamilies families)
             before = Job.Fold([.. before.Entries], knowledge);
         }
 
-        if (receivedAt is null && drafts.Any(d => roles.GetValueOrDefault(d.Actor) == Role.Apprentice))
-        {
-            added = WithSeconds(before, added, roles);
-        }
-
-        var (refusal, after) = Judge(before, added, knowledge, outOfTurn);
+        // PostgreSQL keeps microseconds; what is hashed must be what is read back.
+        var received = Microseconds(receivedAt ?? DateTimeOffset.UtcNow);
+        // What the demo tells has been asked for already.
+        Role RoleOf(Guid actor) => sender is { } sending ? Roles.Lesser(roles.GetValueOrDefault(actor), sending) : roles.GetValueOrDefault(actor);
+        var (refusal, added, after) = Judge(before, drafts, d => new Entry(d, 0, sentBy, received), RoleOf, asksForSecond: receivedAt is null, knowledge, outOfTurn);
         if (refusal is not null)
         {
             return refusal;
@@ -299,62 +291,65 @@ public sealed partial class JobStore(Database database, IFamilies families)
         await keep.ExecuteNonQueryAsync(cancel);
         return new AppendResult.IdTaken(other.Id);
 
-        EntryDraft AsKept(EntryDraft draft) => sameAgain == SameAgain.WhatTheySay && stored.Entries.FirstOrDefault(e => e.Id == draft.Id)?.Draft is { } first
-            ? first with { Payload = draft.Payload } : draft;
+        // How long it waited was put here, at the first sending.
+        EntryDraft AsKept(EntryDraft draft) =>
+            stored.Entries.FirstOrDefault(e => e.Id == draft.Id)?.Draft is not { } first ? draft
+            : sameAgain == SameAgain.WhatTheySay ? first with { Payload = draft.Payload }
+            : draft with { WaitedSeconds = first.WaitedSeconds };
     }
 
-    // Behind each critical entry of an apprentice, that a second person is wanted.
-    private static List<Entry> WithSeconds(Job job, List<Entry> added, Dictionary<Guid, Role> roles)
+    // Why entries are not taken, or the entries and the job with them. One at a time: each is judged by the job with those before it.
+    private static (AppendResult? Refusal, List<Entry> Added, Job After) Judge(Job before, IReadOnlyList<EntryDraft> drafts, Func<EntryDraft, Entry> receive, Func<Guid, Role> roleOf, bool asksForSecond, JobKnowledge knowledge, OutOfTurn outOfTurn)
     {
-        var all = new List<Entry>();
-        foreach (var entry in added)
+        (AppendResult?, List<Entry>, Job) Refused(AppendResult refusal) => (refusal, [], before);
+        if (drafts.Any(d => d.BasedOn < 0 || d.BasedOn > before.Head))
         {
-            all.Add(entry with { Position = job.Head + all.Count + 1 });
-            if (roles.GetValueOrDefault(entry.Draft.Actor) == Role.Apprentice && entry.Payload.NeedsSecondPerson(job) is { } why)
-            {
-                // The same tick again asks with the same id.
-                var id = new Guid(SHA256.HashData([.. entry.Id.ToByteArray(), (byte)'2']).AsSpan(0, 16));
-                all.Add(entry with { Position = job.Head + all.Count + 1, Draft = entry.Draft with { Id = id, Payload = new SecondWanted(entry.Id, why) } });
-            }
+            return Refused(new AppendResult.Malformed(before, [new FormatFault("$.based_on", $"the job has {before.Head} entries")]));
         }
 
-        return all;
-    }
-
-    // Why entries are not taken, or the job with them.
-    private static (AppendResult? Refusal, Job After) Judge(Job before, List<Entry> added, JobKnowledge knowledge, OutOfTurn outOfTurn)
-    {
-        if (added.Any(e => e.Draft.BasedOn < 0 || e.Draft.BasedOn > before.Head))
-        {
-            return (new AppendResult.Malformed(before, [new FormatFault("$.based_on", $"the job has {before.Head} entries")]), before);
-        }
-
-        // One entry at a time, because a later one of the batch may stand on an earlier one.
-        var (entries, job) = (before.Entries.ToList(), before);
+        var (entries, added, job) = (before.Entries.ToList(), new List<Entry>(), before);
         string? outOfOrder = null;
-        foreach (var entry in added)
+        void Add(EntryDraft draft)
         {
-            var faults = JobRules.Malformed(job, entry.Payload);
+            var entry = receive(draft) with { Position = job.Head + 1 };
+            added.Add(entry);
+            entries.Add(entry);
+            job = Job.Fold(entries, knowledge);
+        }
+
+        foreach (var draft in drafts)
+        {
+            var role = roleOf(draft.Actor);
+            if (Roles.Refuses(role, draft.Payload, job) is { } reason)
+            {
+                return Refused(new AppendResult.NotAllowed(before, reason));
+            }
+
+            var faults = job.Head >= JobFile.MostEntries ? [new FormatFault("$", $"a job holds at most {JobFile.MostEntries} entries")] : JobRules.Malformed(job, draft.Payload);
             if (faults.Count > 0)
             {
-                return (new AppendResult.Malformed(before, faults), before);
+                return Refused(new AppendResult.Malformed(before, faults));
             }
 
-            entries.Add(entry);
-            var after = Job.Fold(entries, knowledge);
-            if (after.Disputes.Count > job.Disputes.Count && (outOfTurn == OutOfTurn.Refuse || !EntryKinds.ForPayload(entry.Payload).IsObservation))
+            var (why, disputes) = (asksForSecond && role == Role.Apprentice ? draft.Payload.NeedsSecondPerson(job) : null, job.Disputes);
+            Add(draft);
+            if (job.Disputes.Count > disputes.Count && (outOfTurn == OutOfTurn.Refuse || !EntryKinds.ForPayload(draft.Payload).IsObservation))
             {
-                outOfOrder ??= after.Disputes.First(d => job.Disputes.All(o => o.Entry.Id != d.Entry.Id)).Reason;
+                outOfOrder ??= job.Disputes.First(d => disputes.All(o => o.Entry.Id != d.Entry.Id)).Reason;
             }
 
-            job = after;
+            if (why is not null)
+            {
+                // Behind a critical entry of an apprentice, that a second person is wanted; the same tick again asks with the same id.
+                Add(draft with { Id = new Guid(SHA256.HashData([.. draft.Id.ToByteArray(), (byte)'2']).AsSpan(0, 16)), Payload = new SecondWanted(draft.Id, why) });
+            }
         }
 
         // What others did meanwhile is told before what it led to.
         // What was taken back was never so; and nobody who sends what they kept comes before themselves.
         var gone = before.History.Where(h => h.WithdrawnBy is not null).Select(h => h.Entry.Id).ToHashSet();
-        var since = before.Entries.Where(e => !gone.Contains(e.Id) && added.Any(a => e.Position > a.Draft.BasedOn && (outOfTurn != OutOfTurn.KeepInLine || e.Draft.Actor != a.Draft.Actor) && ConflictingEntries.Clashes(a.Payload, e.Payload))).ToList();
-        return (since.Count > 0 ? new AppendResult.Clashed(before, since) : outOfOrder is not null ? new AppendResult.OutOfOrder(before, outOfOrder) : null, job);
+        var since = before.Entries.Where(e => !gone.Contains(e.Id) && drafts.Any(d => e.Position > d.BasedOn && (outOfTurn != OutOfTurn.KeepInLine || e.Draft.Actor != d.Actor) && ConflictingEntries.Clashes(d.Payload, e.Payload))).ToList();
+        return since.Count > 0 ? Refused(new AppendResult.Clashed(before, since)) : outOfOrder is not null ? Refused(new AppendResult.OutOfOrder(before, outOfOrder)) : (null, added, job);
     }
 
     private static DateTimeOffset Microseconds(DateTimeOffset time) => new(time.UtcTicks / 10 * 10, TimeSpan.Zero);
@@ -401,7 +396,8 @@ public sealed partial class JobStore(Database database, IFamilies families)
         var bytes = r.GetFieldValue<byte[]>(10);
         using var body = JsonDocument.Parse(bytes);
         var read = EntryKinds.Read($"{r.GetString(8)}@{r.GetInt16(9)}", body.RootElement.GetProperty("payload").Clone());
-        return new StoredEntry(new Entry(new EntryDraft(r.GetGuid(1), job, r.GetInt32(2), r.GetGuid(3), occurred, read), r.GetInt32(0), r.GetGuid(4), r.GetFieldValue<DateTimeOffset>(7)), bytes);
+        int? waited = body.RootElement.TryGetProperty("waited_seconds", out var seconds) ? seconds.GetInt32() : null;
+        return new StoredEntry(new Entry(new EntryDraft(r.GetGuid(1), job, r.GetInt32(2), r.GetGuid(3), occurred, read, waited), r.GetInt32(0), r.GetGuid(4), r.GetFieldValue<DateTimeOffset>(7)), bytes);
     }
 
     private async Task<JobKnowledge> KnowledgeAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, IEnumerable<Entry> entries, IEnumerable<string> more, CancellationToken cancel)

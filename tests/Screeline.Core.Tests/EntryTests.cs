@@ -52,6 +52,7 @@ public sealed class EntryTests
         new PartCancelled("a nest"),
         new SecondWanted(Guid.NewGuid(), "Supports"),
         new SecondSigned(Guid.NewGuid()),
+        new JobImported("job-7.json", new string('a', 64), new string('b', 64)),
         new EntryWithdrawn(Guid.NewGuid()),
         new EntryCorrected(Guid.NewGuid(), JsonDocument.Parse("{\"tool\": \"t\"}").RootElement),
     ];

@@ -1,4 +1,5 @@
 using System.Text;
+using System.Text.Json;
 using System.Text.Json.Nodes;
 using FsCheck;
 using FsCheck.Xunit;
@@ -13,6 +14,7 @@ namespace Screeline.Core.Tests;
 public sealed class JobFileTests
 {
     private static readonly Families Families = new(JobStory.Library);
+    private static readonly JsonSerializerOptions AsWritten = new() { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     private static JobFile FileOf(JobStory story)
     {
@@ -84,6 +86,60 @@ public sealed class JobFileTests
         { "\"vehicle\": {", "\"colour\": 1, \"vehicle\": {", "$.colour" },
     };
 
+    /// <summary>Spelled otherwise than written here, but saying what it says: taken as it came.</summary>
+    [Theory]
+    [InlineData("\"promised_at\":null", "\"promised_at\":\"2036-05-04T06:00:00Z\"")]
+    [InlineData("\"payload\":{\"family\"", "\"payload\":{\"comeback_of\":null,\"family\"")]
+    [InlineData("\"nominal_volts\":12", "\"nominal_volts\":12.0000000000000000000000000000000")]
+    public void What_is_spelled_otherwise_goes_out_as_it_came(string there, string instead)
+    {
+        var text = Respelled(FileOf(At(1)), body => body.Replace(there, instead, StringComparison.Ordinal));
+        Assert.Equal(text, JobFile.Read(text, Families).Write());
+    }
+
+    /// <summary>What no entry made here may say, no file may either.</summary>
+    [Theory]
+    [InlineData("\"promised_at\":null", "\"promised_at\":\"9999-12-31T23:59:59Z\"", "$.entries[0].body.payload.promised_at")]
+    [InlineData("\"behaviours\":[\"one-clunk\"]", "\"behaviours\":[\"sings\"]", "$.entries[1].body.payload.behaviours[0]")]
+    [InlineData("\"tried\":5", "\"tried\":100000", "$.entries[1].body.payload.failed")]
+    [InlineData("\"nominal_volts\":12", "\"nominal_volts\":13", "$.vehicle.nominal_volts")]
+    [InlineData("\"test\":\"", "\"test\":\"no-", "$.entries[2].body.payload.test")]
+    [InlineData("\"actor\":", " \"actor\":", "$.entries[0].body")]
+    [InlineData("08:00:00.000000+02:00", "08:00:00.0000001+02:00", "$.entries[0].body.occurred_at")]
+    [InlineData("2036-05-04T08:00:00.000000+02:00", "1936-05-04T08:00:00.000000+02:00", "$.entries[0].body.occurred_at")]
+    public void What_may_not_be_said_is_refused_in_a_file_too(string there, string instead, string path)
+    {
+        var text = Respelled(FileOf(At(2)), body => body.Replace(there, instead, StringComparison.Ordinal));
+        Assert.Contains(Assert.Throws<RefusedFileException>(() => JobFile.Read(text, Families)).Faults, f => f.Path.StartsWith(path, StringComparison.Ordinal));
+    }
+
+    // The same file with its bodies changed as text, and a chain that holds again.
+    private static string Respelled(JobFile file, Func<string, string> change)
+    {
+        var hash = EntryChain.Start;
+        var entries = new List<FileEntry>();
+        foreach (var e in file.Entries)
+        {
+            var body = Encoding.UTF8.GetBytes(change(Encoding.UTF8.GetString(e.Body)));
+            hash = EntryChain.Next(hash, e.Entry.Position, e.Entry.SentBy, e.Entry.ReceivedAt, CanonicalJson.Write(JsonDocument.Parse(body).RootElement));
+            entries.Add(e with { Body = body, Hash = hash });
+        }
+
+        return (file with { Entries = entries }).Write();
+    }
+
+    [Fact]
+    public void More_entries_than_a_job_holds_are_refused_soon()
+    {
+        var story = At(1);
+        for (var i = 0; i < JobFile.MostEntries; i++)
+        {
+            story.Say(new NoteAdded(null, "n"));
+        }
+
+        Assert.Equal("$.entries", Assert.Single(Assert.Throws<RefusedFileException>(() => JobFile.Read(FileOf(story).Write(), Families)).Faults).Path);
+    }
+
     [Theory]
     [MemberData(nameof(Broken))]
     public void A_broken_file_is_refused_by_path(string there, string instead, string path)
@@ -106,7 +162,7 @@ public sealed class JobFileTests
             return copy;
         }
 
-        string[] Faults(JsonNode file) => [.. Assert.Throws<RefusedFileException>(() => JobFile.Read(file.ToJsonString(), Families)).Faults.Select(f => f.Path)];
+        string[] Faults(JsonNode file) => [.. Assert.Throws<RefusedFileException>(() => JobFile.Read(file.ToJsonString(AsWritten), Families)).Faults.Select(f => f.Path)];
         Assert.Contains("$.head", Faults(Without(f => f["entries"]!.AsArray().RemoveAt(f["entries"]!.AsArray().Count - 1))));
         Assert.Contains("$.documents", Faults(Without(f => f["documents"] = new JsonArray())));
         Assert.Contains("$.entries[0].body.actor", Faults(Without(f => f["people"]![0]!["id"] = Guid.NewGuid().ToString())));

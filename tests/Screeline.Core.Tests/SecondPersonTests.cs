@@ -95,7 +95,7 @@ public sealed class SecondPersonTests
             (Role.Apprentice, new SecondSigned(Guid.NewGuid()), false), (Role.Technician, new SecondSigned(Guid.NewGuid()), true), (Role.Apprentice, new DifferenceSigned("x", []), false),
         })
         {
-            Assert.Equal(may, Roles.Refuses(role, payload) is null);
+            Assert.Equal(may, Roles.Refuses(role, payload, new JobStory().Job) is null);
         }
 
         Assert.Equal(Role.Viewer, Roles.Parse("admin"));

@@ -25,7 +25,7 @@ public sealed class WrittenBeforeTests
             var root = body.RootElement;
             var tag = root.GetProperty("kind").GetString()!;
             var read = EntryKinds.Read(tag, root.GetProperty("payload"));
-            var draft = new EntryDraft(root.GetProperty("id").GetGuid(), root.GetProperty("job").GetGuid(), root.GetProperty("based_on").GetInt32(), root.GetProperty("actor").GetGuid(), root.GetProperty("occurred_at").GetDateTimeOffset(), read);
+            var draft = new EntryDraft(root.GetProperty("id").GetGuid(), root.GetProperty("job").GetGuid(), root.GetProperty("based_on").GetInt32(), root.GetProperty("actor").GetGuid(), root.GetProperty("occurred_at").GetDateTimeOffset(), read, root.TryGetProperty("waited_seconds", out var waited) ? waited.GetInt32() : null);
             seen.Add(tag);
             if (EntryKinds.ForPayload(read).Tag == tag)
             {

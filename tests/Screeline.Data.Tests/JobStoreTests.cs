@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Npgsql;
 using Screeline.Core.Jobs;
+using Screeline.Core.People;
 using Screeline.Core.Quantities;
 
 namespace Screeline.Data.Tests;
@@ -10,6 +11,37 @@ public sealed class JobStoreTests(TestDatabase db)
 {
     private static readonly ComplaintNoted Clunk = new("It only clicks", ["one-clunk"], "always", 5, 5, null);
     private static readonly ReadingTaken Rest = new("battery-rest", new Figure(12.60m, Units.Volt), null);
+
+    /// <summary>Each entry of a batch is judged by the job with those before it: what an apprentice ticks first, a second person looks at before the next.</summary>
+    [Fact]
+    public async Task A_batch_is_judged_entry_by_entry()
+    {
+        var (id, _) = await db.OpenJobAsync();
+        var nell = new Person(Guid.NewGuid(), "Nell of the batch", "apprentice");
+        await new PeopleStore(db.Database).AddAsync(nell);
+        var plan = Core.Access.Planning.RoutePlanner.Best(TestDatabase.Map.Map);
+        Payload[] before =
+        [
+            new ComplaintNoted("w", ["silence"], "always", 1, 1, null), new DecisionMade(DecisionAct.Guess, "starter replaced", "for the test", "starter"),
+            new RouteTaken(TestDatabase.Map.Hash, TestDatabase.Map.Map.Targets[0].Id, [.. plan.Removal.Select(a => a.Id)], [.. plan.Refit.Select(a => a.Id)]),
+            .. plan.Removal.Select(a => a.Id).TakeWhile(x => x != "raised").Select(x => new StepDone(WorkPhase.Apart, x, null, [])),
+        ];
+        foreach (var payload in before)
+        {
+            Assert.IsType<AppendResult.Kept>(await db.SayAsync(id, payload));
+        }
+
+        var head = (await db.Jobs.FindAsync(id))!.Job.Head;
+        EntryDraft Draft(string step) => new(Guid.NewGuid(), id, head, nell.Id, DateTimeOffset.Now, new StepDone(WorkPhase.Apart, step, null, []), 0);
+        var both = await db.Jobs.AppendAsync(id, [Draft("raised"), Draft("undertray")], nell.Id, OutOfTurn.Refuse);
+        Assert.Contains("second person", Assert.IsType<AppendResult.OutOfOrder>(both).Reason, StringComparison.Ordinal);
+        Assert.Equal(head, (await db.Jobs.FindAsync(id))!.Job.Head);
+        var one = Assert.IsType<AppendResult.Kept>(await db.Jobs.AppendAsync(id, [Draft("raised")], nell.Id, OutOfTurn.Refuse));
+        Assert.Equal(["step-done", "second-wanted"], one.Entries.Select(e => EntryKinds.ForPayload(e.Payload).Name));
+        // A technician's tick that an apprentice sends is judged by the lesser of both.
+        var sent = await db.Jobs.AppendAsync(id, [new EntryDraft(Guid.NewGuid(), id, 0, TestDatabase.Ansa, DateTimeOffset.Now, new SecondSigned(one.Entries[0].Id), 0)], nell.Id, OutOfTurn.Refuse, sender: Role.Apprentice);
+        Assert.IsType<AppendResult.NotAllowed>(sent);
+    }
 
     [Fact]
     public async Task What_is_kept_is_read_back_as_it_was()

@@ -11,13 +11,15 @@ namespace Screeline.Core.Jobs;
 /// <param name="Actor">The person who did it.</param>
 /// <param name="OccurredAt">The client's clock: data, not order.</param>
 /// <param name="Payload">What it says.</param>
-public sealed record EntryDraft(Guid Id, Guid Job, int BasedOn, Guid Actor, DateTimeOffset OccurredAt, Payload Payload)
+/// <param name="WaitedSeconds">How long it waited on its device before it was sent, by the running clock of the page on which it was pressed and
+/// not by its date; 0 for what was sent at once. Put by whoever takes it in. Null for entries of versions that did not ask.</param>
+public sealed record EntryDraft(Guid Id, Guid Job, int BasedOn, Guid Actor, DateTimeOffset OccurredAt, Payload Payload, int? WaitedSeconds = null)
 {
     /// <summary>The exact bytes that are kept and hashed: canonical JSON of everything the author said.</summary>
     public byte[] Body()
     {
         var kind = EntryKinds.ForPayload(Payload);
-        return CanonicalJson.Write(JsonSerializer.SerializeToElement(new Dictionary<string, object?>
+        var said = new Dictionary<string, object?>
         {
             ["actor"] = Actor,
             ["based_on"] = BasedOn,
@@ -26,7 +28,13 @@ public sealed record EntryDraft(Guid Id, Guid Job, int BasedOn, Guid Actor, Date
             ["kind"] = kind.Tag,
             ["occurred_at"] = OccurredAt.ToString("yyyy-MM-ddTHH:mm:ss.ffffffzzz", System.Globalization.CultureInfo.InvariantCulture),
             ["payload"] = EntryKinds.Write(Payload),
-        }));
+        };
+        if (WaitedSeconds is { } waited)
+        {
+            said["waited_seconds"] = waited;
+        }
+
+        return CanonicalJson.Write(JsonSerializer.SerializeToElement(said));
     }
 }
 
@@ -41,6 +49,11 @@ public sealed record Entry(EntryDraft Draft, int Position, Guid SentBy, DateTime
     public Guid Id => Draft.Id;
     /// <summary>What it says.</summary>
     public Payload Payload => Draft.Payload;
+    /// <summary>
+    /// When it was said as far as anybody but its author knows: the server's clock, less what the page's own running clock counted. Waits
+    /// that protect people go by it, since a date can be set. Of entries of versions that did not ask, their date.
+    /// </summary>
+    public DateTimeOffset TrustedAt => Draft.WaitedSeconds is { } waited ? ReceivedAt.AddSeconds(-waited) : Draft.OccurredAt;
 }
 
 /// <summary>The chain over a job's entries and the chain over all jobs' heads.</summary>

@@ -151,6 +151,38 @@ public sealed partial class Job
         return job;
     }
 
+    /// <summary>
+    /// Goes through a job's entries as they came, and looks at each with the job as it stood before it. Takes time in proportion to the
+    /// entries, but for withdrawals and corrections, which change what was before.
+    /// </summary>
+    /// <param name="entries">Oldest first; the first opens the job.</param>
+    /// <param name="knowledge">What the fold needs to know.</param>
+    /// <param name="look">Is shown each entry but the first with the job before it, which it must not keep.</param>
+    /// <returns>The job after all of them.</returns>
+    public static Job Walk(IReadOnlyList<Entry> entries, JobKnowledge knowledge, Action<Job, Entry> look)
+    {
+        var job = Fold([.. entries.Take(1)], knowledge);
+        var named = new HashSet<Guid>();
+        for (var i = 1; i < entries.Count; i++)
+        {
+            var entry = entries[i];
+            look(job, entry);
+            if (entry.Payload is EntryWithdrawn or EntryCorrected || named.Contains(entry.Id))
+            {
+                named.Add(entry.Payload switch { EntryWithdrawn w => w.Entry, EntryCorrected c => c.Entry, _ => entry.Id });
+                job = Fold([.. entries.Take(i + 1)], knowledge);
+            }
+            else
+            {
+                job._history.Add(new HistoryLine(entry, null, null));
+                job.Head = entry.Position;
+                job.Apply(entry, entry.Payload);
+            }
+        }
+
+        return job;
+    }
+
     /// <summary>The job as it would stand if these entries came too; nothing is kept.</summary>
     /// <param name="more">In order; their positions do not matter.</param>
     public Job With(IEnumerable<EntryDraft> more)
@@ -218,12 +250,15 @@ public sealed partial class Job
     /// <summary>Differences between what came off and what is accounted for; what only lies in the tray still is none before the way back is done.</summary>
     public IReadOnlyList<FastenerAccount> Differences => Count.Unaccounted;
 
+    /// <summary>The entry of this id, or null when it is not here.</summary>
+    public Entry? Find(Guid id) => _history.FirstOrDefault(h => h.Entry.Id == id)?.Entry;
+
     /// <summary>An entry of this job in a few words, by its id.</summary>
-    public string DescribeEntry(Guid id) => _history.FirstOrDefault(h => h.Entry.Id == id)?.Entry is { } entry ? entry.Payload.Describe(this) : "an entry not yet here";
+    public string DescribeEntry(Guid id) => Find(id) is { } entry ? entry.Payload.Describe(this) : "an entry not yet here";
 
     private void Apply(Entry entry, Payload payload)
     {
-        if (JobRules.OutOfOrder(this, payload, entry.Draft.OccurredAt) is { } reason)
+        if (JobRules.OutOfOrder(this, payload, entry.TrustedAt) is { } reason)
         {
             _disputes.Add(new Dispute(entry, reason));
         }

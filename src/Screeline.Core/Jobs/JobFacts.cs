@@ -58,7 +58,7 @@ public sealed record JobFacts(
         }
 
         var (planned, spent) = (places.Values.Sum(p => p.Planned), places.Values.Sum(p => p.Spent));
-        var waits = job.Timers.Sum(t => (decimal)Math.Clamp((t.EndsAt - t.Entry.Draft.OccurredAt).TotalMinutes, 0, 24 * 60));
+        var waits = job.Timers.Sum(t => (decimal)Math.Clamp((t.EndsAt - t.StartedAt).TotalMinutes, 0, 24 * 60));
         if (waits > 0)
         {
             Add(PlaceMinutes.Waiting, job.Timers.Sum(t => t.Payload.Minutes), Math.Round(waits, 1));

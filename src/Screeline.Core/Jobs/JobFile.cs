@@ -40,6 +40,12 @@ public sealed record JobFile(Guid Id, FileVehicle Vehicle, IReadOnlyList<FilePer
     /// <summary>Most bytes of a file: pictures are in it.</summary>
     public const int MostBytes = 60 * 1024 * 1024;
 
+    /// <summary>Most entries of a job: some thirty times what a long one has.</summary>
+    public const int MostEntries = 3000;
+
+    /// <summary>Longest that an entry waits on a device before it is sent: a month.</summary>
+    public const int MostWaitedSeconds = 31 * 24 * 3600;
+
     /// <summary>Hashes of the documents that entries name.</summary>
     public static IEnumerable<string> DocumentsOf(IEnumerable<Payload> payloads) =>
         payloads.Select(p => p switch { RouteTaken r => r.Map, PictureTaken t => t.Sha256, _ => null }).OfType<string>().Distinct().Order(StringComparer.Ordinal);
@@ -176,6 +182,22 @@ public sealed record JobFile(Guid Id, FileVehicle Vehicle, IReadOnlyList<FilePer
             return;
         }
 
+        if (Entries.Count > MostEntries)
+        {
+            Fault("$.entries", $"{Entries.Count} entries: a job holds at most {MostEntries}");
+            return;
+        }
+
+        foreach (var (name, path) in People.Select((p, i) => (p.Name, $"$.people[{i}].name")).Concat([(Vehicle.Name, "$.vehicle.name"), (Vehicle.Model, "$.vehicle.model"), (Vehicle.Version, "$.vehicle.version")]).Where(x => x.Item1.Length > 200))
+        {
+            Fault(path, "longer than 200 characters");
+        }
+
+        if (Vehicle.NominalVolts is not (12 or 24))
+        {
+            Fault("$.vehicle.nominal_volts", "12 or 24");
+        }
+
         var hash = EntryChain.Start;
         var ids = new HashSet<Guid>();
         for (var i = 0; i < Entries.Count; i++)
@@ -240,6 +262,10 @@ public sealed record JobFile(Guid Id, FileVehicle Vehicle, IReadOnlyList<FilePer
         {
             Fault("$.vehicle.id", "is not the vehicle the job was opened for");
         }
+        else if (opened.NominalVolts != Vehicle.NominalVolts)
+        {
+            Fault("$.vehicle.nominal_volts", "is not what the job was opened with");
+        }
 
         if (faults.Count == 0)
         {
@@ -247,15 +273,45 @@ public sealed record JobFile(Guid Id, FileVehicle Vehicle, IReadOnlyList<FilePer
             maps.Where(m => m.Map is null).ToList().ForEach(m => Fault("$.documents", $"{m.Sha256} is no access map"));
             if (faults.Count == 0)
             {
-                try
-                {
-                    Job.Fold([.. Entries.Select(e => e.Entry)], new JobKnowledge(families, maps.ToDictionary(m => m.Sha256, m => m.Map!, StringComparer.Ordinal)));
-                }
-                catch (Exception e) when (e is ArgumentException or KeyNotFoundException or InvalidOperationException)
-                {
-                    Fault("$.entries", $"together they are no job: {e.Message}");
-                }
+                CheckEntries(new JobKnowledge(families, maps.ToDictionary(m => m.Sha256, m => m.Map!, StringComparer.Ordinal)), faults);
             }
+        }
+    }
+
+    // The same checks as of an entry that is made here, each with the job as it stood then.
+    private void CheckEntries(JobKnowledge knowledge, List<FormatFault> faults)
+    {
+        List<Entry> entries = [.. Entries.Select(e => e.Entry)];
+        var corrections = entries.Where(e => e.Payload is EntryCorrected).ToLookup(e => ((EntryCorrected)e.Payload).Entry);
+        void Look(Job job, Entry entry, Payload payload) =>
+            faults.AddRange(JobRules.Malformed(job, payload, fromFile: true).Select(f => f with { Path = $"$.entries[{entry.Position - 1}].body{f.Path[1..]}" }));
+        try
+        {
+            Look(Job.Fold([entries[0]], knowledge), entries[0], entries[0].Payload);
+            Job.Walk(entries, knowledge, (job, entry) =>
+            {
+                // A correction may have come before what it corrects; then it is looked at when that comes.
+                if (entry.Payload is not EntryCorrected correction || job.Find(correction.Entry) is not null)
+                {
+                    Look(job, entry, entry.Payload);
+                }
+
+                foreach (var early in corrections[entry.Id].Where(c => c.Position < entry.Position))
+                {
+                    try
+                    {
+                        Look(job, early, EntryKinds.Read(EntryKinds.ForPayload(entry.Payload).Tag, ((EntryCorrected)early.Payload).Payload));
+                    }
+                    catch (RefusedFileException e)
+                    {
+                        faults.Add(new FormatFault($"$.entries[{early.Position - 1}].body.payload.payload", e.Faults[0].Message));
+                    }
+                }
+            });
+        }
+        catch (Exception e) when (e is ArgumentException or KeyNotFoundException or InvalidOperationException)
+        {
+            faults.Add(new FormatFault("$.entries", $"together they are no job: {e.Message}"));
         }
     }
 
@@ -290,13 +346,22 @@ public sealed record JobFile(Guid Id, FileVehicle Vehicle, IReadOnlyList<FilePer
             b.Fault("is missing", "payload");
         }
 
+        int? waited = b.Given("waited_seconds") ? b.Whole("waited_seconds", 0, MostWaitedSeconds) : null;
         b.RefuseOthers();
+        var bytes = CanonicalJson.Write(body);
+        if (r.Faults.Count == before && !bytes.AsSpan().SequenceEqual(Encoding.UTF8.GetBytes(body.GetRawText())))
+        {
+            // What is taken in goes out again as it came; a spelling of its own would not.
+            r.Fault("is not spelled as docs/formats.md says: keys in order, no blanks, no needless escapes", "body");
+        }
+
         return payload is null || r.Faults.Count > before ? null
-            : new FileEntry(new Entry(new EntryDraft(id, of == Guid.Empty ? job : of, basedOn, actor, occurred, payload), position, sentBy, received), CanonicalJson.Write(body), hash);
+            : new FileEntry(new Entry(new EntryDraft(id, of == Guid.Empty ? job : of, basedOn, actor, occurred, payload, waited), position, sentBy, received), bytes, hash);
     }
 
     private static FileDocument ReadDocument(JsonReader r)
     {
+        var faults = r.Faults.Count;
         var (sha, media) = (r.Text("sha256"), r.Choice("media_type", ["application/json", "image/jpeg", "image/png"]));
         byte[] content = [];
         if (media == "application/json")
@@ -307,6 +372,11 @@ public sealed record JobFile(Guid Id, FileVehicle Vehicle, IReadOnlyList<FilePer
         {
             r.Fault("base64 text is wanted here", "base64");
             content = [];
+        }
+
+        if (content.Length == 0 && r.Faults.Count == faults)
+        {
+            r.Fault("is empty", media == "application/json" ? "text" : "base64");
         }
 
         if (content.Length > 0 && sha != Convert.ToHexStringLower(SHA256.HashData(content)))
@@ -349,6 +419,11 @@ public sealed record JobFile(Guid Id, FileVehicle Vehicle, IReadOnlyList<FilePer
         var text = r.Text(key);
         if (DateTimeOffset.TryParse(text, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var time) && Math.Abs(time.Offset.TotalHours) <= 18)
         {
+            if (time.UtcDateTime.Year is < 2000 or > 2200 || time.Ticks % 10 != 0)
+            {
+                r.Fault("from the year 2000 to 2200, and no finer than a microsecond", key);
+            }
+
             return time;
         }
 

@@ -12,15 +12,18 @@ public static class JobRules
     /// <param name="job">The job as it stands.</param>
     /// <param name="payload">What is said.</param>
     /// <param name="at">When it happened; a wait that runs then is not over.</param>
-    public static string? OutOfOrder(Job job, Payload payload, DateTimeOffset at) => job.HandedBack is not null ? "The job was handed back." : payload.OutOfOrder(job, at);
+    public static string? OutOfOrder(Job job, Payload payload, DateTimeOffset at) => job.HandedBack is not null && payload is not JobImported ? "The job was handed back." : payload.OutOfOrder(job, at);
 
     /// <summary>
     /// What is wrong with a payload whatever stands before it: names that do not exist, figures that cannot be. Each fault with
     /// its path inside the payload. Such an entry is refused.
     /// </summary>
-    public static IReadOnlyList<FormatFault> Malformed(Job job, Payload payload)
+    /// <param name="job">The job before the entry.</param>
+    /// <param name="payload">What is said.</param>
+    /// <param name="fromFile">Whether it was said before and is told by a file.</param>
+    public static IReadOnlyList<FormatFault> Malformed(Job job, Payload payload, bool fromFile = false)
     {
-        var faults = new EntryFaults();
+        var faults = new EntryFaults(fromFile);
         payload.Validate(job, faults);
         return faults.All;
     }

@@ -9,8 +9,11 @@ namespace Screeline.Core.Jobs;
 /// <param name="EndedAt">When somebody ended it before its time; null otherwise.</param>
 public sealed record WorkTimer(Entry Entry, TimerStarted Payload, DateTimeOffset? EndedAt)
 {
+    /// <summary>When it began: a wait that protects people by the server's clock, any other by the clock of whoever began it.</summary>
+    public DateTimeOffset StartedAt => Payload.Kind is TimerKind.Restraint or TimerKind.Cool ? Entry.TrustedAt : Entry.Draft.OccurredAt;
+
     /// <summary>When it is over.</summary>
-    public DateTimeOffset EndsAt => EndedAt ?? Entry.Draft.OccurredAt.AddMinutes((double)Payload.Minutes);
+    public DateTimeOffset EndsAt => EndedAt ?? StartedAt.AddMinutes((double)Payload.Minutes);
 
     /// <summary>Whether it runs at a moment.</summary>
     public bool Runs(DateTimeOffset now) => now < EndsAt;
@@ -28,10 +31,11 @@ public sealed record PinnedPicture(Entry Entry, PictureTaken Payload, IReadOnlyL
 public sealed record LeftOver(Recorded<LeftOverFound> Found, LeftOverSettled? Settled);
 
 /// <summary>An entry that a second person looks at.</summary>
-/// <param name="Tick">The entry.</param>
+/// <param name="Tick">The entry: a tick, a torque, or a correction of one.</param>
+/// <param name="What">What it says; of a correction, what it puts in the place of what it corrects.</param>
 /// <param name="Why">What is looked at.</param>
 /// <param name="Signed">Who did; null while it waits.</param>
-public sealed record SecondLook(Entry Tick, string Why, Recorded<SecondSigned>? Signed);
+public sealed record SecondLook(Entry Tick, Payload What, string Why, Recorded<SecondSigned>? Signed);
 
 /// <summary>Which step the hand goes to next.</summary>
 public static class WorkOrder

@@ -27,9 +27,22 @@ public static class Roles
     /// <summary>The role of a name; the least one for a name that is not known, so that a slip never gives more.</summary>
     public static Role Parse(string? name) => (Role)Math.Max(0, Names.ToList().IndexOf(name ?? ""));
 
-    /// <summary>Why somebody of a role may not say this, in words; null when they may.</summary>
-    public static string? Refuses(Role role, Payload payload) =>
-        role == Role.Viewer ? "A viewer looks and changes nothing."
-        : EntryKinds.ForPayload(payload) is var kind && role < kind.By ? kind.Otherwise
-        : null;
+    /// <summary>Why somebody of a role may not say this, in words; null when they may. A correction needs the rights of what it puts, a
+    /// withdrawal those of what it takes back.</summary>
+    /// <param name="role">The role; where one person pressed and another sends, the lesser of both.</param>
+    /// <param name="payload">What is said.</param>
+    /// <param name="job">The job before the entry.</param>
+    public static string? Refuses(Role role, Payload payload, Job job)
+    {
+        if (role == Role.Viewer)
+        {
+            return "A viewer looks and changes nothing.";
+        }
+
+        Payload?[] said = [payload, payload.Content(job), payload is EntryWithdrawn w ? job.Find(w.Entry)?.Payload : null];
+        return said.OfType<Payload>().Select(EntryKinds.ForPayload).FirstOrDefault(kind => role < kind.By)?.Otherwise;
+    }
+
+    /// <summary>The lesser of two roles.</summary>
+    public static Role Lesser(Role one, Role other) => one < other ? one : other;
 }

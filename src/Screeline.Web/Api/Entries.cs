@@ -51,7 +51,7 @@ public static class Entries
             return Faults(faults);
         }
 
-        var outcome = await jobs.AppendAsync(id, [draft], sentBy, OutOfTurn.Keep, cancel: cancel);
+        var outcome = await jobs.AppendAsync(id, [draft], sentBy, OutOfTurn.Keep, sender: current.Signed!.Role, cancel: cancel);
         metrics.Entry(outcome.GetType().Name);
         return outcome switch
         {
@@ -98,13 +98,13 @@ public static class Entries
         try
         {
             var read = EntryKinds.Read(kind, payload!.Value);
-            if (read is JobOpened or SecondWanted)
+            if (read is JobOpened or SecondWanted or JobImported)
             {
-                faults.Add(new FormatFault("$.kind", read is JobOpened ? "a job is opened at /jobs/new" : "the server asks for a second person itself"));
+                faults.Add(new FormatFault("$.kind", read switch { JobOpened => "a job is opened at /jobs/new", JobImported => "a file is taken in at /api/v1/jobs", _ => "the server asks for a second person itself" }));
                 return null;
             }
 
-            return new EntryDraft(guid, job, basedOn, person, at, read);
+            return new EntryDraft(guid, job, basedOn, person, at, read, WaitedSeconds: 0);
         }
         catch (RefusedFileException e)
         {
@@ -124,6 +124,7 @@ public static class Entries
         received_at = line.Entry.ReceivedAt,
         kind = EntryKinds.ForPayload(line.Entry.Payload).Tag,
         payload = EntryKinds.Write(line.Entry.Payload),
+        told_by_file = job.IsToldByFile(line.Entry),
         withdrawn_by = line.WithdrawnBy?.Id,
         corrected_by = line.CorrectedBy?.Id,
         disputed = job.Disputes.FirstOrDefault(d => d.Entry.Id == line.Entry.Id)?.Reason,

@@ -1,3 +1,4 @@
+using System.Security.Cryptography;
 using System.Text;
 using Ical.Net;
 using Ical.Net.CalendarComponents;
@@ -33,12 +34,25 @@ public static class Files
     }
 
     /// <summary>Reads a job's file and takes it in.</summary>
+    /// <param name="text">The file.</param>
+    /// <param name="name">What whoever brings it calls it.</param>
+    /// <param name="jobs">Where it goes.</param>
+    /// <param name="library">What is known of families.</param>
+    /// <param name="current">Who brings it.</param>
+    /// <param name="cancel">Stops waiting.</param>
     /// <returns>The job's number and whether it was new, or every fault by its path.</returns>
-    public static async Task<TakenIn> TakeInAsync(string text, JobStore jobs, ShippedLibrary library, CancellationToken cancel)
+    public static async Task<TakenIn> TakeInAsync(string text, string name, JobStore jobs, ShippedLibrary library, CurrentPerson current, CancellationToken cancel)
     {
         try
         {
-            return await jobs.ImportAsync(JobFile.Read(text, new Families(library)), cancel);
+            var file = JobFile.Read(text, new Families(library));
+            if (file.Documents.Select((d, i) => (d, i)).Where(x => x.d.MediaType != "application/json" && !Photographs.CanBeRead(x.d.Content)).Select(x => new FormatFault($"$.documents[{x.i}].base64", "is no picture that can be read")).ToList() is { Count: > 0 } faults)
+            {
+                return new TakenIn(null, false, faults);
+            }
+
+            var from = (name.Length is 0 or > 300 ? "a file without a name" : name, Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text))));
+            return await jobs.ImportAsync(file, from, current.Person!.Id, current.Role, cancel);
         }
         catch (RefusedFileException e)
         {
@@ -58,7 +72,7 @@ public static class Files
         return file;
     }
 
-    private static async Task<IResult> PostJobAsync(HttpRequest request, JobStore jobs, ShippedLibrary library, CancellationToken cancel)
+    private static async Task<IResult> PostJobAsync(HttpRequest request, JobStore jobs, ShippedLibrary library, CurrentPerson current, CancellationToken cancel)
     {
         if (!request.HasJsonContentType())
         {
@@ -71,7 +85,7 @@ public static class Files
         }
 
         using var reader = new StreamReader(request.Body);
-        var taken = await TakeInAsync(await reader.ReadToEndAsync(cancel), jobs, library, cancel);
+        var taken = await TakeInAsync(await reader.ReadToEndAsync(cancel), request.Query["name"].ToString(), jobs, library, current, cancel);
         return taken.Number is { } number
             ? Results.Json(new { number, added = taken.New }, statusCode: taken.New ? StatusCodes.Status201Created : StatusCodes.Status200OK)
             : Results.Json(new { faults = taken.Faults.Select(f => new { path = f.Path, message = f.Message }) }, statusCode: StatusCodes.Status422UnprocessableEntity);

@@ -22,6 +22,20 @@ public static class Photographs
 
     private const long MostPixels = 60_000_000;
 
+    /// <summary>Whether bytes are a whole picture of a size that is taken.</summary>
+    public static bool CanBeRead(byte[] bytes)
+    {
+        using var data = SKData.CreateCopy(bytes);
+        using var codec = SKCodec.Create(data);
+        if (codec is null || (long)codec.Info.Width * codec.Info.Height > MostPixels)
+        {
+            return false;
+        }
+
+        using var bitmap = new SKBitmap(new SKImageInfo(codec.Info.Width, codec.Info.Height, SKColorType.Rgba8888, SKAlphaType.Premul));
+        return codec.GetPixels(bitmap.Info, bitmap.GetPixels()) == SKCodecResult.Success;
+    }
+
     /// <summary>Reads a picture; null with the reason when it is none.</summary>
     public static async Task<(Photograph? Picture, string? Reason)> ReadAsync(Stream stream, CancellationToken cancel)
     {

@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Security.Cryptography;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
@@ -8,6 +9,7 @@ using Screeline.Core.Proof;
 using Screeline.Data;
 using Screeline.Web.Drawing;
 using Screeline.Web.Infrastructure;
+using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages;
 
@@ -79,6 +81,9 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, CurrentPerson c
     /// <summary>A person's name.</summary>
     public string NameOf(Guid person) => _people.FirstOrDefault(p => p.Id == person)?.Name ?? "somebody";
 
+    /// <summary>Who an entry says did it, and that a file says so where it was not told here.</summary>
+    public string NameOf(Entry entry) => Job.IsToldByFile(entry) ? $"{NameOf(entry.Draft.Actor)} (told by a file)" : NameOf(entry.Draft.Actor);
+
     /// <inheritdoc/>
     public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
     {
@@ -125,10 +130,16 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, CurrentPerson c
             return Refuse("The form was incomplete. Nothing was kept; press again.", StatusCodes.Status400BadRequest);
         }
 
-        var who = actor ?? current.WhoPressed(Request.Form["by"]);
-        var at = OccurredAt();
-        var drafts = payloads.Select((payload, i) => new EntryDraft(Derived(Entry, i), Job.Id, BasedOn, who, at, payload)).ToList();
-        var outcome = await jobs.AppendAsync(Job.Id, drafts, current.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.KeepInLine : OutOfTurn.Refuse, SameAgain.WhatTheySay, cancel: HttpContext.RequestAborted);
+        if (await current.WhoPressedAsync(Request.Form["by"], Job.Id, HttpContext.RequestAborted) is not { } pressed)
+        {
+            return Refuse("Who pressed this cannot be told any more. Open the page again and press there.", StatusCodes.Status403Forbidden);
+        }
+
+        var (at, waited) = Said(pressed.PageMade);
+        var drafts = payloads.Select((payload, i) => new EntryDraft(Derived(Entry, i), Job.Id, BasedOn, actor ?? pressed.Person, at, payload, waited)).ToList();
+        // Whoever comes in for one signature by their PIN is there themselves.
+        var sender = actor is { } second ? Roles.Lesser(Roles.Parse(_people.FirstOrDefault(p => p.Id == second)?.Role), Role.Technician) : current.Role;
+        var outcome = await jobs.AppendAsync(Job.Id, drafts, current.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.KeepInLine : OutOfTurn.Refuse, SameAgain.WhatTheySay, sender: sender, cancel: HttpContext.RequestAborted);
         HttpContext.RequestServices.GetRequiredService<Metrics>().Entry(outcome.GetType().Name);
         WasKept = outcome is AppendResult.Kept or AppendResult.Repeated;
         switch (outcome)
@@ -252,12 +263,20 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, CurrentPerson c
         ? (Typed("which-form") == form ? Entry : Guid.NewGuid())
         : Guid.NewGuid();
 
-    // The device's clock for what it kept; a clock that is far off is not believed.
-    private DateTimeOffset OccurredAt()
+    // When it was pressed, and how many seconds it waited on the device: by the running clock of the page, which cannot have run longer than since that
+    // page was made. On another page than it was pressed on that clock tells less, and the moment is told by the device's date, if that can be.
+    private (DateTimeOffset At, int WaitedSeconds) Said(DateTimeOffset pageMade)
     {
         var now = DateTimeOffset.Now;
-        return IsSentLater && DateTimeOffset.TryParse(Request.Form["occurred_at"], System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.AssumeUniversal, out var at)
-            && at <= now.AddMinutes(5) && at >= now.AddDays(-30) ? new DateTimeOffset(at.UtcTicks / 10 * 10, TimeSpan.Zero).ToOffset(at.Offset) : now;
+        if (!IsSentLater)
+        {
+            return (now, 0);
+        }
+
+        var ran = TimeSpan.FromMilliseconds(double.TryParse(Request.Form["waited_ms"], NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var ms) ? Math.Clamp(ms, 0, Math.Max(0, Math.Min((now - pageMade).TotalMilliseconds, Gatekeeper.TicketLife.TotalMilliseconds))) : 0);
+        var at = Request.Form["same_page"] != "yes" && DateTimeOffset.TryParse(Request.Form["occurred_at"], CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var date) && date <= now && date >= now - Gatekeeper.TicketLife
+            ? new DateTimeOffset(date.UtcTicks / 10 * 10, TimeSpan.Zero).ToOffset(date.Offset) : now - ran;
+        return (at, (int)ran.TotalSeconds);
     }
 
     private static Guid Derived(Guid first, int index) =>

@@ -1,9 +1,11 @@
+using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Identity;
+using Screeline.Core.Jobs;
 using Screeline.Data;
 
 namespace Screeline.Web.SignIn;
@@ -25,7 +27,8 @@ public sealed class Gatekeeper(AccountStore accounts, TryStore tries, SetupStore
     // PBKDF2 with HMAC-SHA512 and 100,000 rounds as the framework does it; a PIN's hash is only as good as the lock on its tries.
     private static readonly PasswordHasher<Account> Hasher = new();
     private static readonly string Nobody = Hasher.HashPassword(null!, "nobody's password");
-    private readonly ITimeLimitedDataProtector _tickets = protection.CreateProtector("screeline.who-pressed").ToTimeLimitedDataProtector();
+    private readonly ITimeLimitedDataProtector _tickets = protection.CreateProtector("screeline.who-pressed.2").ToTimeLimitedDataProtector();
+    private readonly ITimeLimitedDataProtector _earlierTickets = protection.CreateProtector("screeline.who-pressed").ToTimeLimitedDataProtector();
 
     /// <summary>A password's or PIN's hash.</summary>
     public static string Hash(string secret) => Hasher.HashPassword(null!, secret);
@@ -47,7 +50,8 @@ public sealed class Gatekeeper(AccountStore accounts, TryStore tries, SetupStore
     /// <summary>Looks at a name and a password.</summary>
     public async Task<Try> PasswordAsync(string login, string password, string address, CancellationToken cancel = default)
     {
-        var what = $"account {login.ToLowerInvariant()}"[..Math.Min(200, 8 + login.Length)];
+        var name = await accounts.NormalAsync(login, cancel);
+        var what = $"account {name[..Math.Min(190, name.Length)]}";
         if (await tries.CountAsync($"address {address}", AddressTries, cancel) is { } far)
         {
             return Locked(far);
@@ -67,7 +71,8 @@ public sealed class Gatekeeper(AccountStore accounts, TryStore tries, SetupStore
         }
 
         await tries.ClearAsync(what, cancel);
-        await tries.ClearAsync($"address {address}", cancel);
+        // One's own success says nothing of the others at this address.
+        await tries.TakeBackAsync($"address {address}", cancel);
         return new Try(account, null);
     }
 
@@ -123,19 +128,43 @@ public sealed class Gatekeeper(AccountStore accounts, TryStore tries, SetupStore
         return code;
     }
 
-    /// <summary>Who is at work here now, sealed: a form sent later, under another sign-in, still tells who pressed. Holds for a week.</summary>
-    public string Ticket(Guid person) => _tickets.Protect(person.ToString(), TimeSpan.FromDays(7));
+    /// <summary>How long a form may wait on a device and still tell who pressed it.</summary>
+    public static TimeSpan TicketLife { get; } = TimeSpan.FromSeconds(JobFile.MostWaitedSeconds);
 
-    /// <summary>Who pressed; null when the ticket is too old or not ours.</summary>
-    public Guid? WhoPressed(string? ticket)
+    /// <summary>Who is at work here now, sealed for the forms of a job's page on a device: a form sent later, under another sign-in, still tells who pressed.</summary>
+    public string Ticket(Guid person, Guid job, string device) => _tickets.Protect(string.Create(CultureInfo.InvariantCulture, $"{person} {job} {device} {DateTimeOffset.UtcNow.ToUnixTimeSeconds()}"), TicketLife);
+
+    /// <summary>
+    /// Who pressed, and when their page was made; null when the ticket is not ours, too old, of another job or device, or of somebody who may come in no longer.
+    /// </summary>
+    public async Task<(Guid Person, DateTimeOffset PageMade)?> WhoPressedAsync(string ticket, Guid job, string device, CancellationToken cancel)
     {
         try
         {
-            return ticket is { Length: > 0 and < 2000 } && Guid.TryParse(_tickets.Unprotect(ticket), out var person) ? person : null;
+            if (ticket.Length is 0 or > 2000 || Unseal(ticket) is not { } seal || (seal.Job, seal.Device) is not (null, null) && (seal.Job != job || seal.Device != device))
+            {
+                return null;
+            }
+
+            return (await accounts.FindAsync([seal.Person], cancel)).Any(a => a.DisabledAt is null) ? (seal.Person, seal.PageMade) : null;
         }
         catch (CryptographicException)
         {
             return null;
+        }
+    }
+
+    private (Guid Person, Guid? Job, string? Device, DateTimeOffset PageMade)? Unseal(string ticket)
+    {
+        try
+        {
+            return _tickets.Unprotect(ticket).Split(' ') is [var who, var job, var device, var made]
+                ? (Guid.Parse(who), Guid.Parse(job), device, DateTimeOffset.FromUnixTimeSeconds(long.Parse(made, CultureInfo.InvariantCulture))) : null;
+        }
+        catch (CryptographicException)
+        {
+            // What waits on a device since before tickets named a job. They were sealed for a week and nobody makes any more.
+            return Guid.TryParse(_earlierTickets.Unprotect(ticket), out var person) ? (person, null, null, DateTimeOffset.UtcNow) : null;
         }
     }
 

@@ -24,13 +24,16 @@ public static class RoutePlanner
     /// <summary>Most positions that a map may hold.</summary>
     public const int MostPositions = 24;
 
+    /// <summary>Most states that <see cref="Back"/> looks at.</summary>
+    public const long MostLooksBack = 200_000;
+
     /// <summary>Plans.</summary>
     /// <param name="request">What is asked; ids must be those of the map.</param>
     /// <param name="stop">Ends the search early, like the budget.</param>
     public static PlanAnswer Plan(PlanRequest request, CancellationToken stop = default)
     {
         var problem = new RouteProblem(request);
-        var search = new RouteSearch(problem, new Clock(request.Budget, stop));
+        var search = new RouteSearch(problem, SearchLimit.OfTime(request.Budget, stop));
         if (!search.Start())
         {
             return new PlanAnswer([], true, 0, Explain(request, problem));
@@ -53,8 +56,9 @@ public static class RoutePlanner
     }
 
     /// <summary>
-    /// The cheapest order of what is left of a way back, or null when the rules allow none. Within two seconds; a longer search
-    /// than that gives way to an order that always does what costs least next.
+    /// The cheapest order of what is left of a way back, or null when the rules allow none. A search that looks at more than
+    /// <see cref="MostLooksBack"/> states gives way to an order that always does what costs least next: a job is folded with it, so it must
+    /// not hang on how fast a machine is.
     /// </summary>
     /// <param name="map">The map.</param>
     /// <param name="removal">The operations of the job in the order they were done.</param>
@@ -66,7 +70,7 @@ public static class RoutePlanner
         var problem = new RouteProblem(new PlanRequest(map, null) { Done = progress.Set, Position = position, Tool = tool });
         var finished = progress.Closed.Concat(progress.StepsDone).Aggregate(default(Bits), (bits, id) => bits.With(problem.Index[id]));
         var order = WayBack.Order(problem, problem.Done, default, finished, (problem.StartPosition, problem.StartTool), [.. removal.Select(id => problem.Index[id])]);
-        var found = order.Feasible ? order.Best(long.MaxValue / 4, new Clock(TimeSpan.FromSeconds(2), default)) ?? order.Greedy() : null;
+        var found = order.Feasible ? order.Best(long.MaxValue / 4, SearchLimit.OfWork(MostLooksBack)) ?? order.Greedy() : null;
         return found is null ? null : [.. WayBack.Read(problem, order, found.Order).Select(problem.Id)];
     }
 

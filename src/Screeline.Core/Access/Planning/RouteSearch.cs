@@ -12,7 +12,7 @@ internal sealed class RouteSearch
 
     private readonly RouteProblem _problem;
     private readonly Demands _demands;
-    private readonly Clock _time;
+    private readonly SearchLimit _limit;
     private readonly PriorityQueue<Node, (long Bound, int Count, int Kind)> _queue = new();
     private readonly List<Found> _found = [];
     private readonly HashSet<Bits> _seen = [];
@@ -21,7 +21,7 @@ internal sealed class RouteSearch
     private long _givenUp = Never;
     private int _turn;
 
-    public RouteSearch(RouteProblem problem, Clock time) => (_problem, _demands, _time) = (problem, new Demands(problem), time);
+    public RouteSearch(RouteProblem problem, SearchLimit limit) => (_problem, _demands, _limit) = (problem, new Demands(problem), limit);
 
     /// <summary>A complete set with its best order.</summary>
     public sealed record Found(Bits Set, long Cost, List<int> Removal, List<int> Refit, bool Exact);
@@ -58,7 +58,7 @@ internal sealed class RouteSearch
             Lowest = Math.Min(Math.Min(more ? node!.Bound : Never, cost), _givenUp);
             // Of the same cost, only a set with no more operations could still come first.
             var settled = !more || node!.Bound > cost || (node.Bound == cost && priority.Count > _best!.Set.Count);
-            if (settled || _time.IsOut || !Clock.Room(_queue.Count))
+            if (settled || _limit.IsReached() || !SearchLimit.Room(_queue.Count))
             {
                 proven = settled && cost <= _givenUp && (_best?.Exact ?? true);
                 return List();
@@ -327,7 +327,7 @@ internal sealed class RouteSearch
             var free = Refit(set, default, LikelyEnd(set, default)).Bound();
             var oneEnd = _problem.HasLast && _problem.Tool[_problem.Target] >= 0;
             var met = false;
-            foreach (var way in removal.Ends(room >= Never ? Never : room - free, _time))
+            foreach (var way in removal.Ends(room >= Never ? Never : room - free, _limit))
             {
                 if (best is not null && weight + way.Cost + free >= best.Cost)
                 {
@@ -346,14 +346,14 @@ internal sealed class RouteSearch
             lowest = met && oneEnd ? lowest : Math.Min(lowest, weight + Math.Min(Never / 2, removal.Lowest) + free);
         }
 
-        if (best is not null && (best.Cost <= lowest || !(overflowed || _time.IsOut)))
+        if (best is not null && (best.Cost <= lowest || !(overflowed || _limit.IsReached())))
         {
             Keep(best);
             return;
         }
 
         lowest = Math.Max(node.Bound, lowest);
-        if (overflowed || _time.IsOut)
+        if (overflowed || _limit.IsReached())
         {
             // No proof for this set: an order without a search is better than none.
             foreach (var some in new[] { best is null ? null : best with { Exact = false }, Quick(set) }.OfType<Found>())
@@ -372,7 +372,7 @@ internal sealed class RouteSearch
         void Back(long cost, List<int> order, (int, int) end)
         {
             var back = Refit(set, default, end, order);
-            if (back.Best(room >= Never ? Never : room - cost, _time) is not { } way)
+            if (back.Best(room >= Never ? Never : room - cost, _limit) is not { } way)
             {
                 lowest = Math.Min(lowest, weight + cost + Math.Min(Never / 2, back.Lowest));
                 overflowed |= back.Overflowed;

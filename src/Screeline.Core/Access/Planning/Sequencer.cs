@@ -87,10 +87,10 @@ internal sealed class Sequencer
 
     /// <summary>Finds the order that costs least.</summary>
     /// <param name="limit">Given up when it would cost more.</param>
-    /// <param name="time">Given up when time is out.</param>
-    public Result? Best(long limit, Clock time)
+    /// <param name="until">Given up when it is reached.</param>
+    public Result? Best(long limit, SearchLimit until)
     {
-        foreach (var end in Ends(limit, time))
+        foreach (var end in Ends(limit, until))
         {
             return end;
         }
@@ -105,7 +105,7 @@ internal sealed class Sequencer
     public bool Overflowed { get; private set; }
 
     /// <summary>The best order for each way to end, cheapest first.</summary>
-    public IEnumerable<Result> Ends(long limit, Clock time)
+    public IEnumerable<Result> Ends(long limit, SearchLimit until)
     {
         var (states, known, queue) = (new List<State>(), new Dictionary<(Bits, int, int), int>(), new PriorityQueue<int, (long, int)>());
         Lowest = 0;
@@ -119,8 +119,8 @@ internal sealed class Sequencer
             }
 
             Lowest = priority.Item1;
-            Overflowed = !Clock.Room(states.Count);
-            if (Lowest > limit || time.IsOut || Overflowed)
+            Overflowed = !SearchLimit.Room(states.Count);
+            if (Lowest > limit || until.IsReached() || Overflowed)
             {
                 yield break;
             }

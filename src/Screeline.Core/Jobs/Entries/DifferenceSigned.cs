@@ -24,7 +24,7 @@ public sealed record DifferenceSigned(string Reason, IReadOnlyList<string> Cover
         // Looked at when it is said and never again: a screw that is found later must not make the signature wrong.
         if (Covers.Count == 0 || Covers.Any(c => job.Differences.All(x => x.Key != c)))
         {
-            faults.Add("covers", "the count has changed: look at it again before you sign");
+            faults.AddNow("covers", "the count has changed: look at it again before you sign");
         }
     }
 

@@ -19,34 +19,42 @@ public sealed record EntryCorrected(Guid Entry, JsonElement Payload) : Payload
     public override string Describe(Job job) => $"corrected: {job.DescribeEntry(Entry)}";
 
     /// <inheritdoc/>
-    public override string? NeedsSecondPerson(Job job) => job.History.FirstOrDefault(h => h.Entry.Id == Entry)?.Entry.Payload is { } first ? CorrectedTo(first)?.NeedsSecondPerson(job) : null;
+    public override Payload Content(Job job) => job.Find(Entry)?.Payload is { } first && Read(first).Payload is { } then ? then : this;
+
+    /// <inheritdoc/>
+    public override string? NeedsSecondPerson(Job job) => Content(job) is var content and not EntryCorrected ? content.NeedsSecondPerson(job) : null;
 
     /// <inheritdoc/>
     protected internal override void Validate(Job job, EntryFaults faults)
     {
-        // An entry not yet sent cannot be looked at; the fold reads the correction when it arrives.
-        if (job.History.FirstOrDefault(h => h.Entry.Id == Entry)?.Entry is not { } entry)
+        if (job.Find(Entry) is not { } entry)
         {
+            faults.Add("entry", "that entry is not here: send it first");
             return;
         }
 
-        if (entry.Payload is JobOpened or EntryWithdrawn or EntryCorrected or SecondWanted or SecondSigned)
+        // A wait is begun anew: a shorter one must not take the place of one that protects people.
+        if (entry.Payload is JobOpened or JobImported or EntryWithdrawn or EntryCorrected or SecondWanted or SecondSigned or TimerStarted or TimerEnded)
         {
             faults.Add("entry", $"{EntryKinds.ForPayload(entry.Payload).Name} is withdrawn, not corrected");
             return;
         }
 
-        try
+        var (corrected, refused) = Read(entry.Payload);
+        if (corrected is null)
         {
-            var corrected = EntryKinds.Read(EntryKinds.ForPayload(entry.Payload).Tag, Payload);
-            foreach (var inner in JobRules.Malformed(job, corrected))
-            {
-                faults.Add("payload" + inner.Path["$.payload".Length..], inner.Message);
-            }
+            refused.ToList().ForEach(f => faults.Add("payload" + f.Path["$.payload".Length..], f.Message));
+            return;
         }
-        catch (RefusedFileException e)
+
+        if (corrected.Subject() != entry.Payload.Subject())
         {
-            e.Faults.ToList().ForEach(f => faults.Add("payload" + f.Path["$.payload".Length..], f.Message));
+            faults.Add("payload", "speaks of something else: that is an entry of its own");
+        }
+
+        foreach (var inner in JobRules.Malformed(job, corrected))
+        {
+            faults.Add("payload" + inner.Path["$.payload".Length..], inner.Message);
         }
     }
 
@@ -59,16 +67,16 @@ public sealed record EntryCorrected(Guid Entry, JsonElement Payload) : Payload
         // The fold has looked at it beforehand and applies what it says in the place of what it corrects.
     }
 
-    private Payload? CorrectedTo(Payload first)
+    // What it says of an entry, or why it cannot say that of it.
+    private (Payload? Payload, IReadOnlyList<FormatFault> Faults) Read(Payload first)
     {
         try
         {
-            return first is EntryCorrected ? null : EntryKinds.Read(EntryKinds.ForPayload(first).Tag, Payload);
+            return first is EntryCorrected ? (null, []) : (EntryKinds.Read(EntryKinds.ForPayload(first).Tag, Payload), []);
         }
-        catch (RefusedFileException)
+        catch (RefusedFileException e)
         {
-            // It is refused elsewhere, with its faults.
-            return null;
+            return (null, e.Faults);
         }
     }
 }

@@ -5,7 +5,8 @@ using Screeline.Core.Quantities;
 namespace Screeline.Core.Jobs;
 
 /// <summary>Collects what is wrong with a payload, each fault with its path inside the payload; and the checks that many kinds share.</summary>
-public sealed class EntryFaults
+/// <param name="fromFile">Whether it was said before and is told by a file: what is asked for only at the moment it is said is not asked then.</param>
+public sealed class EntryFaults(bool fromFile = false)
 {
     private readonly List<FormatFault> _faults = [];
 
@@ -16,6 +17,24 @@ public sealed class EntryFaults
     /// <param name="path">Where in the payload, in the names of its JSON: "fasteners[2].back".</param>
     /// <param name="message">What is wrong, in words.</param>
     public void Add(string path, string message) => _faults.Add(new FormatFault("$.payload." + path, message));
+
+    /// <summary>Adds a fault that hangs on what is known at the moment it is said.</summary>
+    public void AddNow(string path, string message)
+    {
+        if (!fromFile)
+        {
+            Add(path, message);
+        }
+    }
+
+    /// <summary>A moment that can be shown and reckoned with.</summary>
+    public void Time(string path, DateTimeOffset? time)
+    {
+        if (time is { UtcDateTime.Year: < 2000 or > 2200 })
+        {
+            Add(path, "from the year 2000 to 2200");
+        }
+    }
 
     /// <summary>A text of limited length.</summary>
     public void Text(string path, string? text, int longest = 2000, bool needed = false)

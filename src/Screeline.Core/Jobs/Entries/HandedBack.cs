@@ -42,7 +42,7 @@ public sealed record HandedBack(
         var asked = job.Checks.Where(c => c.Moment == ProofMoment.End).Select(c => c.Id).ToList();
         if (Checks is null || asked.Any(id => !Checks.Contains(id)))
         {
-            faults.Add("checks", $"every check that is asked for: {string.Join(", ", asked)}");
+            faults.AddNow("checks", $"every check that is asked for: {string.Join(", ", asked)}");
         }
 
         // Whoever closes a job says what killed the part, unless nothing was wrong.
@@ -53,7 +53,7 @@ public sealed record HandedBack(
 
         if (Cause is null)
         {
-            faults.Add("cause", "what killed it; not known is an answer too, with a word why");
+            faults.AddNow("cause", "what killed it; not known is an answer too, with a word why");
         }
         else if (Cause.Cause != CauseSaid.Unknown && job.System.RootCauses.All(c => c.Id != Cause.Cause))
         {

@@ -28,6 +28,14 @@ public sealed record JobOpened(
     /// <inheritdoc/>
     protected internal override void Validate(Job job, EntryFaults faults)
     {
+        faults.Text("vehicle_name", VehicleName, 200, needed: true);
+        faults.Text("model", Model, 200);
+        faults.Text("words", Words);
+        faults.Time("promised_at", PromisedAt);
+        if (NominalVolts is not (12 or 24))
+        {
+            faults.Add("nominal_volts", "12 or 24");
+        }
     }
 
     /// <inheritdoc/>

@@ -17,6 +17,10 @@ public abstract record Payload
     /// <param name="job">The job it belongs to.</param>
     public abstract string Describe(Job job);
 
+    /// <summary>What stands when this is taken: itself; of a correction, what it puts in the place of what it corrects. Rights and second persons look at it.</summary>
+    /// <param name="job">The job before the entry.</param>
+    public virtual Payload Content(Job job) => this;
+
     /// <summary>Why an apprentice's entry waits for a second person, in words; null when it need not.</summary>
     /// <param name="job">The job before the entry.</param>
     public virtual string? NeedsSecondPerson(Job job) => null;

@@ -10,6 +10,9 @@ public sealed record ReadingTaken(string Test, Figure? Value, string? Choice) : 
     /// <summary>The kind.</summary>
     public static EntryKind EntryKind { get; } = EntryKind.Observation("reading-taken", withItself: Clash.SameSubject, by: Role.Apprentice);
 
+    /// <summary>Most readings that stand in a job: each is gone through for every fault.</summary>
+    public const int MostReadings = 300;
+
     /// <inheritdoc/>
     public override string Subject() => Test;
 
@@ -17,7 +20,14 @@ public sealed record ReadingTaken(string Test, Figure? Value, string? Choice) : 
     public override string Describe(Job job) => job.System.Test(Test) is { } test ? $"{test.Title}: {ProofSheet.AnswerWords(test, Value, Choice)}" : Test;
 
     /// <inheritdoc/>
-    protected internal override void Validate(Job job, EntryFaults faults) => faults.Answer(job, job.System.Test(Test), "test", Test, Value, Choice);
+    protected internal override void Validate(Job job, EntryFaults faults)
+    {
+        faults.Answer(job, job.System.Test(Test), "test", Test, Value, Choice);
+        if (job.Readings.Count >= MostReadings)
+        {
+            faults.Add("test", $"a job holds at most {MostReadings} readings: withdraw some");
+        }
+    }
 
     /// <inheritdoc/>
     protected internal override string? OutOfOrder(Job job, DateTimeOffset at) => null;

@@ -43,7 +43,7 @@ public sealed partial class Job
             {
                 if (_history.FirstOrDefault(h => h.Entry.Id == wanted.Payload.Entry) is { WithdrawnBy: null, Entry: var tick } && Stands(tick))
                 {
-                    looks.Add(new SecondLook(tick, wanted.Payload.Why, _seconds.GetValueOrDefault(tick.Id)));
+                    looks.Add(new SecondLook(tick, tick.Payload.Content(this), wanted.Payload.Why, _seconds.GetValueOrDefault(tick.Id)));
                 }
             }
 
@@ -55,7 +55,7 @@ public sealed partial class Job
     public IReadOnlyList<SecondLook> SecondsMissing => _wanted.Count == 0 ? [] : [.. Seconds.Where(s => s.Signed is null)];
 
     /// <summary>What waits at a step, or null.</summary>
-    public SecondLook? SecondMissingAt(string step) => SecondsMissing.FirstOrDefault(s => s.Tick.Payload switch
+    public SecondLook? SecondMissingAt(string step) => SecondsMissing.FirstOrDefault(s => s.What switch
     {
         StepDone p => p.Step == step,
         TorqueSet p => p.Step == step,
@@ -65,10 +65,15 @@ public sealed partial class Job
     internal void Record(Entry entry, SecondWanted p) => _wanted.Add(new(entry, p));
 
     // A tick or a torque that was sent back no longer waits for anybody.
-    private bool Stands(Entry tick) => tick.Payload switch
+    // A correction stands with what it corrects; the entry that it is recorded under is that one.
+    private bool Stands(Entry tick)
     {
-        StepDone step => (step.Phase == WorkPhase.Apart ? _removed : _refitted).GetValueOrDefault(step.Step)?.Entry.Id == tick.Id,
-        TorqueSet => _torques.Any(t => t.Entry.Id == tick.Id),
-        _ => true,
-    };
+        var (said, id) = tick.Payload is EntryCorrected correction ? (correction.Content(this), correction.Entry) : (tick.Payload, tick.Id);
+        return said switch
+        {
+            StepDone step => (step.Phase == WorkPhase.Apart ? _removed : _refitted).GetValueOrDefault(step.Step)?.Entry.Id == id,
+            TorqueSet => _torques.Any(t => t.Entry.Id == id),
+            _ => true,
+        };
+    }
 }

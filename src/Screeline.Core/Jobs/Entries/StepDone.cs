@@ -93,7 +93,7 @@ public sealed record StepDone(WorkPhase Phase, string Step, int? Cell, IReadOnly
         map.Operation(Step) is not { } operation || !job.Set.Contains(Step) ? $"“{Step}” does not belong to the way in."
         : operation is { WaitMinutes: > 0 } && operation.Cautions.Contains("restraint") && !job.Timers.Any(t => t.Payload.Step == Step && t.Payload.Kind == TimerKind.Restraint && !t.Runs(at)) ? "The maker's waiting time was not taken: start it."
         : job.Removed.TryGetValue(Step, out var before) ? $"Ticked already at {before.Entry.Draft.OccurredAt:HH:mm}."
-        : Underneath(map, operation) && job.SecondsMissing.FirstOrDefault(x => x.Tick.Payload is StepDone done && IsSupport(job, done.Step)) is { } unseen ? $"Nobody goes under it before a second person has looked. {unseen.Why}."
+        : Underneath(map, operation) && job.SecondsMissing.FirstOrDefault(x => x.What is StepDone done && IsSupport(job, done.Step)) is { } unseen ? $"Nobody goes under it before a second person has looked. {unseen.Why}."
         : WalkRules.MayRemove(operation, job.Removed.Keys.ToHashSet(StringComparer.Ordinal)) ? null
         : $"Before “{operation.Title}”: {Missing(map, operation, job)}.";
 
@@ -125,7 +125,7 @@ public sealed record StepDone(WorkPhase Phase, string Step, int? Cell, IReadOnly
             return job.SecondMissingAt(gate) is { } unsigned ? $"The gate holds until a second person has signed. {unsigned.Why}." : $"Gate first: {Refit.Title(map, gate)}.";
         }
 
-        if (WalkRules.IsGate(map, Step) && job.SecondsMissing.FirstOrDefault(x => x.Tick.Payload is TorqueSet) is { } loose)
+        if (WalkRules.IsGate(map, Step) && job.SecondsMissing.FirstOrDefault(x => x.What is TorqueSet) is { } loose)
         {
             return $"The gate holds until a second person has signed. {loose.Why}.";
         }

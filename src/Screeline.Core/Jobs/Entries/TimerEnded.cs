@@ -39,7 +39,7 @@ public sealed partial class Job
     {
         if (_timers.Any(t => t.Entry.Id == p.Timer && t.Payload.Kind != TimerKind.Restraint))
         {
-            _timersEnded.TryAdd(p.Timer, entry.Draft.OccurredAt);
+            _timersEnded.TryAdd(p.Timer, entry.TrustedAt);
         }
     }
 }

@@ -17,7 +17,11 @@ public sealed record WaitingSet(string? For, DateTimeOffset? Until) : Payload
     public override string Describe(Job job) => For is null ? "waits no longer" : $"waits for {For}";
 
     /// <inheritdoc/>
-    protected internal override void Validate(Job job, EntryFaults faults) => faults.Text("for", For, 200);
+    protected internal override void Validate(Job job, EntryFaults faults)
+    {
+        faults.Text("for", For, 200);
+        faults.Time("until", Until);
+    }
 
     /// <inheritdoc/>
     protected internal override string? OutOfOrder(Job job, DateTimeOffset at) => null;

@@ -64,13 +64,10 @@ public sealed class PeopleModel(AccountStore accounts, CurrentPerson current) : 
             return;
         }
 
-        if (role != "foreman" && await IsLastForemanAsync(account, cancel))
+        if (Changed(await accounts.SetRoleAsync(person, role!, cancel)))
         {
-            return;
+            Said = $"{account.Name}: {role}.";
         }
-
-        await accounts.SetRoleAsync(person, role!, cancel);
-        Said = $"{account.Name}: {role}.";
     }, cancel);
 
     public Task<IActionResult> OnPostEndAsync(Guid person, CancellationToken cancel) => OnAccountAsync(person, async account =>
@@ -81,9 +78,8 @@ public sealed class PeopleModel(AccountStore accounts, CurrentPerson current) : 
 
     public Task<IActionResult> OnPostDisableAsync(Guid person, CancellationToken cancel) => OnAccountAsync(person, async account =>
     {
-        if (!await IsLastForemanAsync(account, cancel))
+        if (Changed(await accounts.SetDisabledAsync(person, true, cancel)))
         {
-            await accounts.SetDisabledAsync(person, true, cancel);
             Said = $"{account.Name} comes in no longer. What they did stays under their name.";
         }
     }, cancel);
@@ -113,15 +109,14 @@ public sealed class PeopleModel(AccountStore accounts, CurrentPerson current) : 
     }
 
     // Somebody must be left who can let others in.
-    private async Task<bool> IsLastForemanAsync(Account account, CancellationToken cancel)
+    private bool Changed(bool changed)
     {
-        var last = account.Role == "foreman" && (await accounts.AllAsync(cancel)).All(a => a.Role != "foreman" || a.DisabledAt is not null || a.Person == account.Person);
-        if (last)
+        if (!changed)
         {
             Faults[""] = "The last foreman stays one: make somebody else a foreman first.";
         }
 
-        return last;
+        return changed;
     }
 
     private async Task<IActionResult> RefusedAsync(CancellationToken cancel)

@@ -6,13 +6,14 @@ using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
 using Screeline.Web.Api;
+using Screeline.Web.Infrastructure;
 using Screeline.Web.SignIn;
 
 namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>Takes a job in from a file: whole, or with every fault told and nothing kept.</summary>
 [Allow(Role.Technician, Role.Technician)]
-public sealed class ImportModel(JobStore jobs, ShippedLibrary library) : PageModel
+public sealed class ImportModel(JobStore jobs, ShippedLibrary library, CurrentPerson current) : PageModel
 {
     public IReadOnlyList<FormatFault> Faults { get; private set; } = [];
 
@@ -34,7 +35,7 @@ public sealed class ImportModel(JobStore jobs, ShippedLibrary library) : PageMod
         }
 
         using var reader = new StreamReader(file.OpenReadStream());
-        var taken = await Files.TakeInAsync(await reader.ReadToEndAsync(cancel), jobs, library, cancel);
+        var taken = await Files.TakeInAsync(await reader.ReadToEndAsync(cancel), Path.GetFileName(file.FileName), jobs, library, current, cancel);
         if (taken.Number is { } number)
         {
             return Redirect($"/jobs/{number}/history");

@@ -231,9 +231,19 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, CurrentPerson 
         return await KeepAsync([new RouteTaken(hash, target, [.. off, .. option.Plan.Removal.Select(a => a.Id)], [.. option.Plan.Refit.Select(a => a.Id)])]);
     }
 
+    private const string MarksAre = "That changes everybody's plans: a technician or foreman does it.";
+
+    /// <summary>Whether whoever works here may change what everybody's plans leave out.</summary>
+    public bool MayMark => Current.Role >= Role.Technician;
+
     /// <summary>Marks an operation as not needed, for all plans from now on.</summary>
     public async Task<IActionResult> OnPostNotNeededAsync(string operation)
     {
+        if (!MayMark)
+        {
+            return Refuse(MarksAre, StatusCodes.Status403Forbidden);
+        }
+
         if (Shelved?.Plain.Operation(operation) is null)
         {
             return Refuse($"There is no step “{operation}” on this map.", StatusCodes.Status422UnprocessableEntity);
@@ -251,6 +261,11 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, CurrentPerson 
     /// <summary>Takes such a mark back.</summary>
     public async Task<IActionResult> OnPostTakeBackAsync(string operation)
     {
+        if (!MayMark)
+        {
+            return Refuse(MarksAre, StatusCodes.Status403Forbidden);
+        }
+
         if (Shelved is not null)
         {
             await maps.TakeBackAsync(Shelved.Plain.Id, operation, Person.Id, HttpContext.RequestAborted);

@@ -24,7 +24,7 @@
     const words = what ?? (pressed?.innerText || pressed?.textContent || "entry");
     const value = fields.find(([name, v]) => ["value", "choice", "text", "size", "pick", "what", "how", "reason", "why", "caption"].includes(name) && typeof v === "string" && v)?.[1];
     return {
-      job: frame().dataset.job, url: url.pathname + url.search, fields, at: Date.now(), words: (words.trim().split("\n")[0] + (value ? `: ${value}` : "")).slice(0, 120),
+      job: frame().dataset.job, page: performance.timeOrigin, from: performance.now(), url: url.pathname + url.search, fields, at: Date.now(), words: (words.trim().split("\n")[0] + (value ? `: ${value}` : "")).slice(0, 120),
       then: advances === undefined ? null : frame().dataset.then || null, ticks: ticks === undefined ? null : frame().dataset.tick || null,
       undoes: undoes === undefined ? null : form.elements.target.value, picture: prefetch !== undefined, state: "waiting",
     };
@@ -159,6 +159,10 @@
         item.fields.filter(([name]) => name !== "form-token").forEach(([name, value]) => body.append(name, value));
         body.append("form-token", token);
         body.append("occurred_at", device.local(item.at));
+        // How long it waited by the clock that runs with the page: a date can be set. After a reload it is at least as long as this page has been here.
+        const same = item.page === performance.timeOrigin;
+        body.append("same_page", same ? "yes" : "");
+        body.append("waited_ms", Math.floor(performance.now() - (same ? item.from : 0)));
         const response = await fetch(item.url, { method: "POST", body, headers: { "X-Screeline-Kept": "1" }, redirect: "manual" });
         if (response.status >= 500 || response.status === 401 || response.status === 429) {
           signIn = response.status === 401;

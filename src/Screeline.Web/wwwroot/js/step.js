@@ -26,11 +26,16 @@
     }
   });
 
-  // Waits count down; the server says again how they stand whenever a page is made.
+  // Waits count down by the clock that runs with the page, from when they were first shown: a date can be set, and a page made beforehand
+  // is of another moment. The server says again how they stand whenever a page is made.
+  const shown = new WeakMap();
   const tick = () => {
-    document.querySelectorAll(".timer[data-until]").forEach((timer) => {
+    document.querySelectorAll(".timer[data-left]").forEach((timer) => {
+      if (!shown.has(timer)) {
+        shown.set(timer, performance.now());
+      }
       const left = timer.querySelector(".timer-left");
-      const seconds = Math.ceil((Number(timer.dataset.until) - Date.now()) / 1000);
+      const seconds = Math.ceil((Number(timer.dataset.left) - (performance.now() - shown.get(timer))) / 1000);
       const words = seconds <= 0 ? "over" : seconds < 120 ? `${seconds} s left` : `${Math.ceil(seconds / 60)} min left`;
       if (left.textContent !== words) {
         left.textContent = words;
