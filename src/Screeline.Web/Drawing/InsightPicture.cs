@@ -7,7 +7,6 @@ public static class InsightPicture
 {
     private const double Width = 640;
     private const double Row = 66;
-    private const double Room = 170;
 
     /// <summary>For each line an outlined bar (the first figure) with a solid one inside (the second).</summary>
     /// <param name="title">What it is.</param>
@@ -20,12 +19,12 @@ public static class InsightPicture
         for (var i = 0; i < rows.Count; i++)
         {
             var (y, r) = (i * Row, rows[i]);
-            double Length(double value) => value / most * (Width - Room);
-            drawing.Words("d-text-strong", 0, y + 20, Short(r.Name));
+            double Length(double value) => value / most * (Width - 2);
+            // The figure stands with the name, so that it is read also where the longest bar runs past the edge.
+            drawing.Words("d-text-strong", 0, y + 20, $"{Short(r.Name)}: {r.Told}");
             drawing.Box("d-inset", 1, y + 28, Length(r.First), 28);
             drawing.Line("d-outline", [(1, y + 28), (1 + Length(r.First), y + 28), (1 + Length(r.First), y + 56), (1, y + 56)], closed: true);
             drawing.Box("d-solid", 1, y + 36, Length(r.Second), 12);
-            drawing.Words("d-text", Math.Max(Length(r.First), Length(r.Second)) + 12, y + 48, r.Told);
         }
 
         return drawing.Inline;
