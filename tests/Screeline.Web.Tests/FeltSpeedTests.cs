@@ -130,7 +130,7 @@ public sealed class FeltSpeedTests(Site site)
         const string Watch = """
             window.seen = null;
             const watch = window.watch = (window.watch ?? 0) + 1;
-            const sign = document.querySelector('.progress');
+            const sign = document.querySelector('.loading');
             document.querySelector('[data-main]').addEventListener('click', () => { const t = performance.now(); document.addEventListener('htmx:after:swap', () => { window.took = performance.now() - t; }, { once: true }); const look = () => { if (getComputedStyle(sign).visibility === 'visible') { window.seen ??= performance.now() - t; } if (watch === window.watch) { requestAnimationFrame(look); } }; look(); }, { once: true });
             return null;
             """;
@@ -144,6 +144,6 @@ public sealed class FeltSpeedTests(Site site)
         b.Press("[data-main]");
         var seen = b.Number("return window.seen");
         Assert.InRange(seen ?? 0, 250, 900);
-        b.Until(() => b.Script<bool>("return getComputedStyle(document.querySelector('.progress')).visibility === 'hidden'"), "the sign stays");
+        b.Until(() => b.Script<bool>("return getComputedStyle(document.querySelector('.loading')).visibility === 'hidden'"), "the sign stays");
     }
 }

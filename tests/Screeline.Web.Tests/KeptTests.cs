@@ -411,7 +411,7 @@ public sealed class KeptTests(Site site)
         await b.SubmitAsync(b.MainForm);
         Assert.Contains("A second person looks.", b.Text, StringComparison.Ordinal);
         // The main action says so before it is pressed.
-        Assert.Equal("A second person looks first", b.Page.QuerySelector(".actions .main.shut")?.TextContent);
+        Assert.Equal("A second person looks first", b.Page.QuerySelector(".actions .btn-main.shut")?.TextContent);
         await b.SubmitAsync(b.MainForm);
         Assert.Equal(HttpStatusCode.Conflict, b.Status);
         Assert.Contains("Nobody goes under it before a second person has looked", b.Text, StringComparison.Ordinal);

@@ -33,7 +33,7 @@ public sealed class LookTests(Site site)
         {
             b.Open(view);
             // A list of nothing, or an end of the road, has no main action; every other view has one in sight.
-            if (b.Number("const m = document.querySelector('.actions .main'); return m ? m.getBoundingClientRect().bottom : null") is { } bottom && bottom > height + 0.5)
+            if (b.Number("const m = document.querySelector('.actions .btn-main'); return m ? m.getBoundingClientRect().bottom : null") is { } bottom && bottom > height + 0.5)
             {
                 faults.Add($"{view}: the main action ends at {bottom} of {height}");
             }
@@ -78,7 +78,7 @@ public sealed class LookTests(Site site)
             yield return $"wider than the phone: {b.Script<string>("return [...document.querySelectorAll('#frame *')].filter(e => e.getBoundingClientRect().right > 391).map(e => e.className || e.tagName).slice(0, 5).join(', ')")}";
         }
 
-        if (b.Number("const m = document.querySelector('.actions .main'); return m ? m.getBoundingClientRect().top : null") is { } top && top < 844 * 2 / 3.0)
+        if (b.Number("const m = document.querySelector('.actions .btn-main'); return m ? m.getBoundingClientRect().top : null") is { } top && top < 844 * 2 / 3.0)
         {
             yield return $"the main action begins at {top}";
         }

@@ -103,7 +103,7 @@ public sealed class RoughTests(Site site)
         b.Script<object?>("const s = document.querySelector('#vehicle'); s.value = [...s.options].find(o => o.text.includes('Overlong')).value; return null");
         b.Press("input[name=family][value=starting]");
         b.Type("#words", new string('W', 400));
-        b.Press("[data-main], .actions .main");
+        b.Press("[data-main], .actions .btn-main");
         var job = b.Path.Split('/')[2];
         foreach (var (width, height) in new[] { (390, 844), (1280, 800) })
         {
@@ -112,7 +112,7 @@ public sealed class RoughTests(Site site)
             {
                 b.Open(view);
                 Assert.True(b.Script<long>("return document.documentElement.scrollWidth") <= width, $"{view} is wider than {width}: {b.Script<string>("return [...document.querySelectorAll('#frame *')].filter(e => e.getBoundingClientRect().right > screen.width + 1).map(e => e.className || e.tagName).slice(0, 9).join(', ')")}");
-                Assert.True(b.Number("const m = document.querySelector('.actions .main'); return m ? m.getBoundingClientRect().bottom : 0") <= height + 0.5, view);
+                Assert.True(b.Number("const m = document.querySelector('.actions .btn-main'); return m ? m.getBoundingClientRect().bottom : 0") <= height + 0.5, view);
             }
         }
     }
@@ -144,7 +144,7 @@ public sealed class RoughTests(Site site)
         {
             b.Open(view);
             Assert.True(b.Script<long>("return document.documentElement.scrollWidth") <= 844, $"{view} is wider than the phone: {b.Script<string>("return [...document.querySelectorAll('#frame *')].filter(e => e.getBoundingClientRect().right > screen.width + 1).map(e => e.className || e.tagName).slice(0, 9).join(', ')")}");
-            var (top, bottom) = (b.Number("return document.querySelector('.actions').getBoundingClientRect().top"), b.Number("return document.querySelector('.actions .main').getBoundingClientRect().bottom"));
+            var (top, bottom) = (b.Number("return document.querySelector('.actions').getBoundingClientRect().top"), b.Number("return document.querySelector('.actions .btn-main').getBoundingClientRect().bottom"));
             Assert.True(bottom <= 390.5, $"{view}: the main action ends at {bottom}");
             Assert.True(top - b.Number("return document.querySelector('.band').getBoundingClientRect().height") >= 195, $"{view}: {top} less the band is left for the work");
         }

@@ -94,11 +94,11 @@ public sealed class ScenarioTests
         using var b = new Browser(own, width, height, keyboardOnly);
         var count = new Counter(b);
         b.Open("/");
-        b.Press(".actions .main");
+        b.Press(".actions .btn-main");
         b.Script<object?>("const s = document.querySelector('#vehicle'); s.value = s.options[s.options.length > 1 && !s.options[0].value ? 1 : 0].value; return null");
         b.Press("input[name=family][value=blower]");
         b.Type("#words", "Grinds and hardly blows. Must be the motor.");
-        b.Press(".actions .main");
+        b.Press(".actions .btn-main");
         count.Stage("Open a job");
         var job = b.Path.Split('/')[2];
         b.Press("input[value=weak]");

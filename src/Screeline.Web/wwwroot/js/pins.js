@@ -88,7 +88,7 @@
     const url = form.dataset.prefetch.replace(none, entry);
     await device.keepPage({ ...made, url, html: html.getElementById("frame").outerHTML, beside: [] });
     const link = document.createElement("a");
-    link.className = "button kept-here";
+    link.className = "btn kept-here";
     link.href = url;
     link.textContent = "Picture kept here: tap where things are";
     form.after(link);

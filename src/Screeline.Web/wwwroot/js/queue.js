@@ -230,7 +230,7 @@
     const details = document.createElement("details");
     details.append(element("summary", "What waits"));
     if (!signIn) {
-      const button = element("button", "Send now", "button small");
+      const button = element("button", "Send now", "btn btn-sm");
       button.type = "button";
       button.addEventListener("click", () => { pause = 1000; send(); });
       details.append(button);
@@ -246,7 +246,7 @@
       } else {
         block.append(element("strong", `Job ${i.job}: not taken.`), element("p", `${i.words}. ${i.reason ?? ""}`));
       }
-      const again = element("button", i.state === "clash" ? "Keep mine too" : "Send it again", "button small");
+      const again = element("button", i.state === "clash" ? "Keep mine too" : "Send it again", "btn btn-sm");
       again.type = "button";
       again.addEventListener("click", async () => {
         const fields = i.fields.map(([name, value]) => [name, name === "based_on" && i.head ? String(i.head) : value]);
@@ -254,7 +254,7 @@
         await tell();
         send();
       });
-      const leave = element("button", "Leave mine", "button small");
+      const leave = element("button", "Leave mine", "btn btn-sm");
       leave.type = "button";
       leave.addEventListener("click", async () => {
         await drop(i.n);

@@ -12,7 +12,7 @@
   // Several checks of one page are kept one after the other: the page stays where it was.
   let stay = null;
   document.addEventListener("submit", (event) => {
-    stay = event.target.matches(".check, .row form, .unaccounted form") ? { path: location.pathname, top: window.scrollY } : null;
+    stay = event.target.matches(".check, .seam-row form, .unaccounted form") ? { path: location.pathname, top: window.scrollY } : null;
   }, true);
 
   // After an entry is kept the hand is needed at what comes next: a field that waits, an open check, else the main action.
