@@ -44,7 +44,7 @@ public sealed class StepFieldTagHelper : TagHelper
         string Button(string sign, string word, double step) => By == 0 ? "" : $"<button type=\"button\" class=\"btn step-by\" data-step=\"{SettingWork.Text(step)}\" aria-label=\"{E($"{word} {by} {Unit}: {Title}")}\">{sign}</button>";
         output.Content.SetHtmlContent(
             $"<label for=\"{E(Name)}\">{E(Title)}{(Unit.Length > 0 ? $",&nbsp;{E(Unit)}" : "")}</label><div class=\"stepper\">{Button("−", "Less", -By)}"
-            + $"<input id=\"{E(Name)}\" name=\"{E(Name)}\" inputmode=\"decimal\" autocomplete=\"off\" value=\"{E(ForView.Work.Asked(Name))}\" placeholder=\"{E(usual)}\" aria-describedby=\"{E(Name)}-fault\"{(Next ? " data-next" : "")}>"
+            + $"<input class=\"form-control\" id=\"{E(Name)}\" name=\"{E(Name)}\" inputmode=\"decimal\" autocomplete=\"off\" value=\"{E(ForView.Work.Asked(Name))}\" placeholder=\"{E(usual)}\" aria-describedby=\"{E(Name)}-fault\"{(Next ? " data-next" : "")}>"
             + $"{Button("+", "More", By)}</div><p class=\"fault\" id=\"{E(Name)}-fault\">{E(ForView.Fault(Name) ?? "")}</p>");
     }
 }
