@@ -1,6 +1,5 @@
 using System.Text;
 using System.Text.Json;
-using System.Text.Json.Nodes;
 using Screeline.Core.Formats;
 using Screeline.Core.Jobs;
 using Screeline.Core.People;

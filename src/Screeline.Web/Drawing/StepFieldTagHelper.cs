@@ -41,9 +41,9 @@ public sealed class StepFieldTagHelper : TagHelper
         string E(string text) => HtmlEncoder.Default.Encode(text);
         var usual = Usual is { } u ? SettingWork.Text(u, By == 0 ? 2 : 1) : "";
         var by = SettingWork.Text(By);
-        string Button(string sign, string word, double step) => By == 0 ? "" : $"<button type=\"button\" class=\"btn step-by\" data-step=\"{SettingWork.Text(step)}\" aria-label=\"{E($"{word} {by} {Unit}: {Title}")}\">{sign}</button>";
+        string Button(string sign, string word, double step) => By == 0 ? "" : $"<button type=\"button\" class=\"btn step-by\" x-on:click=\"press\" data-step=\"{SettingWork.Text(step)}\" aria-label=\"{E($"{word} {by} {Unit}: {Title}")}\">{sign}</button>";
         output.Content.SetHtmlContent(
-            $"<label for=\"{E(Name)}\">{E(Title)}{(Unit.Length > 0 ? $",&nbsp;{E(Unit)}" : "")}</label><div class=\"stepper\">{Button("−", "Less", -By)}"
+            $"<label for=\"{E(Name)}\">{E(Title)}{(Unit.Length > 0 ? $",&nbsp;{E(Unit)}" : "")}</label><div class=\"stepper\" x-data=\"stepper\">{Button("−", "Less", -By)}"
             + $"<input class=\"form-control\" id=\"{E(Name)}\" name=\"{E(Name)}\" inputmode=\"decimal\" autocomplete=\"off\" value=\"{E(ForView.Work.Asked(Name))}\" placeholder=\"{E(usual)}\" aria-describedby=\"{E(Name)}-fault\"{(Next ? " data-next" : "")}>"
             + $"{Button("+", "More", By)}</div><p class=\"fault\" id=\"{E(Name)}-fault\">{E(ForView.Fault(Name) ?? "")}</p>");
     }

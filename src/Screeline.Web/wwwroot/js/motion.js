@@ -1,24 +1,5 @@
-// Steppers, and drawings that move. Everything works without: figures are typed, and the drawing shows the angle in its address.
+// Drawings that move. Everything works without: the drawing shows the angle in its address.
 (() => {
-  document.documentElement.classList.add("scripted");
-
-  // A press adds its step; holding a key or a finger presses again by the browser's own repeat.
-  document.addEventListener("click", (event) => {
-    const button = event.target.closest(".step-by");
-    if (!button) {
-      return;
-    }
-    const field = button.parentElement.querySelector("input");
-    const step = Number(button.dataset.step);
-    const now = Number((field.value || field.placeholder || "0").replace(",", "."));
-    const next = now + step;
-    if (Number.isFinite(next)) {
-      const digits = (String(button.dataset.step).split(".")[1] || "").length;
-      field.value = String(Number(next.toFixed(Math.max(digits, 2))));
-      field.dispatchEvent(new Event("input", { bubbles: true }));
-    }
-  });
-
   // What is kept is what stands in the fields now, also when the answer on screen is a moment older.
   document.addEventListener("submit", (event) => {
     if (event.target.id === "keep-form") {

@@ -1,4 +1,4 @@
-// The step runner: pedal, arrow keys, the way to what is not as planned, and waits that count down.
+// The step runner: pedal, arrow keys, and the way to what is not as planned.
 (() => {
   // A pedal, or a knuckle on Page Down, presses the main action of the step runner.
   document.addEventListener("keydown", (event) => {
@@ -25,23 +25,4 @@
       event.preventDefault();
     }
   });
-
-  // Waits count down by the clock that runs with the page, from when they were first shown: a date can be set, and a page made beforehand
-  // is of another moment. The server says again how they stand whenever a page is made.
-  const shown = new WeakMap();
-  const tick = () => {
-    document.querySelectorAll(".timer[data-left]").forEach((timer) => {
-      if (!shown.has(timer)) {
-        shown.set(timer, performance.now());
-      }
-      const left = timer.querySelector(".timer-left");
-      const seconds = Math.ceil((Number(timer.dataset.left) - (performance.now() - shown.get(timer))) / 1000);
-      const words = seconds <= 0 ? "over" : seconds < 120 ? `${seconds} s left` : `${Math.ceil(seconds / 60)} min left`;
-      if (left.textContent !== words) {
-        left.textContent = words;
-        timer.classList.toggle("timer-over", seconds <= 0);
-      }
-    });
-  };
-  setInterval(tick, 1000);
 })();
