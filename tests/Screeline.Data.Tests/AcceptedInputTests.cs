@@ -17,7 +17,7 @@ public sealed class AcceptedInputTests(AcceptedInputTests.OwnDatabase db) : ICla
     private static readonly Families Families = new(TestDatabase.Library);
 
     // Things that can be said, sense and nonsense: what is taken in is for the store to say.
-    private static Payload Any(Random random, IReadOnlyList<Guid> ids)
+    private static Payload Any(Random random, List<Guid> ids)
     {
         var step = TestDatabase.Map.Map.Operations[random.Next(TestDatabase.Map.Map.Operations.Count)].Id;
         var id = ids[random.Next(ids.Count)];
