@@ -56,13 +56,13 @@ public sealed class KeptFormsTests
             {
                 waiting++;
                 Assert.Equal("ok", b.RunAsync(Submit, handler));
-                b.Until(() => b.Script<string>("return document.querySelector('#kept:not([hidden]) .kept-count')?.textContent ?? ''") == $"{waiting} kept here, not yet sent", $"{handler} is not kept: {b.One("#kept").Text} {b.One("#notice").Text}");
+                b.Until(() => b.Script<string>("return document.querySelector('#kept:not([hidden]) .kept-count')?.textContent ?? ''") == $"{waiting} kept here, not yet sent", $"{handler} is not kept: {b.Script<string>("return ['kept', 'notice'].map(id => document.getElementById(id)?.innerText).join(' ')")}");
                 pressed.Add(handler);
             }
 
             Assert.Equal(before, (await jobs.FindAsync(number))!.Job.Head);
             cable.Mend();
-            b.Until(() => b.Script<bool>("return document.getElementById('kept').hidden || !!document.querySelector('.kept-choice')"), $"not sent: {b.One("#kept").Text}");
+            b.Until(() => b.Script<bool>("return document.getElementById('kept').hidden || !!document.querySelector('.kept-choice')"), $"not sent: {b.Script<string>("return document.getElementById('kept')?.innerText ?? ''")}");
             Assert.Equal("", b.Script<string>("return document.querySelector('.kept-choice')?.innerText ?? ''"));
             Assert.InRange((await jobs.FindAsync(number))!.Job.Head, before + waiting, before + 3 * waiting);
             if (page == "take-apart")

@@ -279,22 +279,53 @@ public sealed class StepTests(Site site)
         await b.SubmitAsync("form[action*=Calibrated]", ("on-torque-wrench-1-6", day));
     }
 
+    // An address as it goes over the wire, with Brotli where the server packs it.
+    private async Task<byte[]> WireAsync(string path, bool exchanged = false)
+    {
+        using var http = new HttpClient(new HttpClientHandler { UseCookies = false }) { BaseAddress = site.Address };
+        using var request = new HttpRequestMessage(HttpMethod.Get, path);
+        request.Headers.Add("Accept-Encoding", "br");
+        request.Headers.Add("Cookie", $"{SignIn.SignInSetup.Cookie}={site.CookieOf(Site.Ansa)}");
+        if (exchanged)
+        {
+            request.Headers.Add("HX-Request", "true");
+        }
+
+        return await (await http.SendAsync(request)).EnsureSuccessStatusCode().Content.ReadAsByteArrayAsync();
+    }
+
+    /// <summary>What scripts ask for goes into a document that is there: the frame travels and nothing beside it. Without them the same address is a whole document.</summary>
+    [Theory]
+    [InlineData("/", 10_000)]
+    [InlineData("/jobs/12/find", 10_000)]
+    [InlineData("/jobs/7/find", 10_500)]
+    [InlineData("/jobs/5/take-apart", 10_000)]
+    [InlineData("/jobs/6/prove", 10_000)]
+    [InlineData("/bench/wiper?park0=22&park1=19", 17_000)]
+    public async Task What_is_exchanged_is_the_frame_alone(string path, int most)
+    {
+        var (whole, frame) = (await WireAsync(path), await WireAsync(path, exchanged: true));
+        Assert.True(frame.Length < whole.Length && frame.Length <= most, $"{path}: {frame.Length} bytes of {whole.Length}");
+        var (document, travelled) = (await ParsedAsync(whole), await ParsedAsync(frame));
+        Assert.NotEmpty(document.QuerySelectorAll("head > script"));
+        Assert.Empty(travelled.QuerySelectorAll("script, link, meta, symbol"));
+        Assert.NotNull(travelled.QuerySelector("#frame #work"));
+        Assert.Equal(document.Title, travelled.Title);
+
+        static async Task<AngleSharp.Html.Dom.IHtmlDocument> ParsedAsync(byte[] packed)
+        {
+            await using var unpacked = new System.IO.Compression.BrotliStream(new MemoryStream(packed), System.IO.Compression.CompressionMode.Decompress);
+            return await new AngleSharp.Html.Parser.HtmlParser().ParseDocumentAsync(unpacked, TestContext.Current.CancellationToken);
+        }
+    }
+
     /// <summary>The first view of a step and each further one, as they go over the wire with Brotli.</summary>
     [Fact]
     public async Task A_step_is_light()
     {
-        using var http = new HttpClient { BaseAddress = site.Address };
-        async Task<long> WireAsync(string path)
-        {
-            using var request = new HttpRequestMessage(HttpMethod.Get, path);
-            request.Headers.Add("Accept-Encoding", "br");
-            request.Headers.Add("Cookie", $"{SignIn.SignInSetup.Cookie}={site.CookieOf(Site.Ansa)}");
-            return (await (await http.SendAsync(request)).Content.ReadAsByteArrayAsync()).Length;
-        }
-
         foreach (var step in new[] { "/jobs/5/take-apart", "/jobs/5/take-apart?step=undertray", "/jobs/9/refit?step=undertray", "/jobs/9/refit" })
         {
-            var page = await WireAsync(step);
+            var page = (await WireAsync(step)).Length;
             using var b = new PlainBrowser(site);
             await b.OpenAsync(step);
             var files = b.Page.QuerySelectorAll("link[rel=stylesheet], script[src], link[rel=icon], link[rel=preload]").Select(e => e.GetAttribute("href") ?? e.GetAttribute("src")!)
@@ -302,7 +333,7 @@ public sealed class StepTests(Site site)
             long all = page;
             foreach (var file in files)
             {
-                all += await WireAsync(file);
+                all += (await WireAsync(file)).Length;
             }
 
             Assert.True(page <= 15_000, $"{step}: {page} bytes");

@@ -46,7 +46,7 @@
     if (own) {
       query.delete("step");
     }
-    const response = await fetch(location.pathname + (query.size > 0 ? `?${query}` : ""), { cache: "no-store" });
+    const response = await fetch(location.pathname + (query.size > 0 ? `?${query}` : ""), { headers: { "HX-Request": "true" }, cache: "no-store" });
     if (response.ok && !response.redirected && !busy()) {
       device.show(await response.text(), !own);
       device.prefetch();
