@@ -22,7 +22,7 @@ public sealed class PictureTests(Site site)
             b.Press("#keeps form[enctype] button");
             b.Until(() => b.All(".shots a").Count == 1, () => b.Text);
             b.Press(".shots a");
-            b.Until(() => b.Script<bool>("return document.querySelector('.pin-picture.fluid') !== null && document.querySelector('[data-pin]').offsetHeight > 100"), "the picture does not come");
+            b.Until(() => b.Script<bool>("return document.querySelector('.scripted .pin-picture') !== null && document.querySelector('[data-pin]').offsetHeight > 100"), "the picture does not come");
             b.ClickAt("[data-pin]", 0.25, 0.5);
             b.Until(() => b.All(".pin").Count == 1, "no pin");
             var place = b.Script<string>("const p = document.querySelector('.pin use').getBBox(); const v = document.querySelector('.pinned svg').viewBox.baseVal; return Math.round(100 * (p.x + p.width / 2) / v.width) + ' ' + Math.round(100 * (p.y + p.height / 2) / v.height);");

@@ -292,7 +292,7 @@ public sealed class SettingTests(Site site)
         // From the usual height three millimetres up.
         Assert.Equal("13", b.One("#park0").GetDomProperty("value"));
         b.Until(() => b.Script<bool>("return location.search.includes('park0=13')"), "the address does not follow");
-        b.Script<object?>("const s = document.querySelector('[data-player]'); s.value = 20; s.dispatchEvent(new Event('input', {bubbles: true})); return null");
+        b.Script<object?>("const s = document.getElementById('player'); s.value = 20; s.dispatchEvent(new Event('input', {bubbles: true})); return null");
         var moved = b.One("[data-part=r0]").GetDomAttribute("d");
         Assert.NotEqual(start, moved);
         b.Press("[data-play]", () => true);

@@ -1,11 +1,6 @@
 // Pictures and what is pinned on them. A tap tells its place in hundredths, whatever the size the picture is shown at; without a network
 // the pin is drawn here, and a picture that was just taken can be pinned too.
 (() => {
-  const fit = () => document.querySelectorAll(".pin-picture").forEach((p) => p.classList.add("fluid"));
-  fit();
-  document.addEventListener("htmx:after:swap", fit);
-  document.addEventListener("screeline:shown", fit);
-
   document.addEventListener("click", (event) => {
     const picture = event.target.closest("[data-pin]");
     if (picture && event.clientX) {
