@@ -54,7 +54,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, CurrentPerson c
     /// <summary>Who works here now.</summary>
     public Person Person { get; private set; } = null!;
 
-    /// <summary>What this device has chosen.</summary>
+    /// <summary>Who works here, under whose sign-in, and what they may do.</summary>
     public CurrentPerson Current => current;
 
     /// <summary>What others did meanwhile, when a form clashed with it.</summary>
