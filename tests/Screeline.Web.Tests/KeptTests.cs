@@ -214,13 +214,13 @@ public sealed class KeptTests(Site site)
             b.One("#keeps input[type=file]").SendKeys(file);
             b.Press("#keeps form[enctype] button", () => Waiting(b) == 1);
             b.Press("#keeps a.kept-here", () => b.Path.Contains("/pictures/", StringComparison.Ordinal));
-            b.Until(() => b.Script<bool>("return document.querySelector('[data-pin]')?.offsetHeight > 100"), "the picture does not come");
-            b.ClickAt("[data-pin]", 0.25, 0.5);
+            b.Until(() => b.Script<bool>("return document.querySelector('.pin-tap')?.offsetHeight > 100"), "the picture does not come");
+            b.ClickAt(".pin-tap", 0.25, 0.5);
             b.Until(() => Waiting(b) == 2 && b.All(".pin").Count == 1, "no pin");
             b.Press(".choice:has([value=wire])", () => b.Script<bool>("return document.querySelector('[name=mark][value=wire]').checked"));
             foreach (var (x, waits) in new[] { (0.1, 3), (0.5, 4) })
             {
-                b.ClickAt("[data-pin]", x, 0.2);
+                b.ClickAt(".pin-tap", x, 0.2);
                 b.Until(() => Waiting(b) == waits && b.All(".pin").Count == 2, "the wire is not drawn");
             }
 

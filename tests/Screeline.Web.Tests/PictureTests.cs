@@ -22,15 +22,15 @@ public sealed class PictureTests(Site site)
             b.Press("#keeps form[enctype] button");
             b.Until(() => b.All(".shots a").Count == 1, () => b.Text);
             b.Press(".shots a");
-            b.Until(() => b.Script<bool>("return document.querySelector('.scripted .pin-picture') !== null && document.querySelector('[data-pin]').offsetHeight > 100"), "the picture does not come");
-            b.ClickAt("[data-pin]", 0.25, 0.5);
+            b.Until(() => b.Script<bool>("return document.querySelector('.scripted .pin-picture') !== null && document.querySelector('.pin-tap').offsetHeight > 100"), "the picture does not come");
+            b.ClickAt(".pin-tap", 0.25, 0.5);
             b.Until(() => b.All(".pin").Count == 1, "no pin");
             var place = b.Script<string>("const p = document.querySelector('.pin use').getBBox(); const v = document.querySelector('.pinned svg').viewBox.baseVal; return Math.round(100 * (p.x + p.width / 2) / v.width) + ' ' + Math.round(100 * (p.y + p.height / 2) / v.height);");
             Assert.Equal("25 50", place);
             b.Press(".choice:has([value=wire])", () => b.Script<bool>("return document.querySelector('[name=mark][value=wire]').checked"));
             foreach (var (x, y, points) in new[] { (0.1, 0.1, 1), (0.5, 0.2, 2), (0.9, 0.1, 3) })
             {
-                b.ClickAt("[data-pin]", x, y);
+                b.ClickAt(".pin-tap", x, y);
                 b.Until(() => b.Text.Contains($"2 Wire route, {points} points", StringComparison.Ordinal), () => b.Text);
             }
 

@@ -1,16 +1,19 @@
 // Pictures and what is pinned on them. A tap tells its place in hundredths, whatever the size the picture is shown at; without a network
 // the pin is drawn here, and a picture that was just taken can be pinned too.
 (() => {
-  document.addEventListener("click", (event) => {
-    const picture = event.target.closest("[data-pin]");
-    if (picture && event.clientX) {
-      event.preventDefault();
-      const box = picture.getBoundingClientRect();
-      picture.form.elements.x.value = (((event.clientX - box.left) / box.width) * 100).toFixed(2);
-      picture.form.elements.y.value = (((event.clientY - box.top) / box.height) * 100).toFixed(2);
-      picture.form.requestSubmit();
-    }
-  });
+  document.addEventListener("alpine:init", () => Alpine.data("pin", () => ({
+    tap(event) {
+      const { currentTarget: picture, clientX, clientY } = event;
+      // Pressed by key: the form goes as it is, and the server asks where.
+      if (clientX) {
+        event.preventDefault();
+        const box = picture.getBoundingClientRect();
+        picture.form.elements.x.value = (((clientX - box.left) / box.width) * 100).toFixed(2);
+        picture.form.elements.y.value = (((clientY - box.top) / box.height) * 100).toFixed(2);
+        picture.form.requestSubmit();
+      }
+    },
+  })));
 
   // ---- What is kept on this device is drawn as the server will.
   const svg = (name, attributes, parent) => {

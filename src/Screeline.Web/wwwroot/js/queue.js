@@ -6,7 +6,6 @@
     return;
   }
   const { waiting, put, drop, frame, now, say } = device;
-  const bar = document.getElementById("kept");
   const keptHere = "Kept here. What it comes to is worked out when the network is back.";
   let signIn = false;
 
@@ -200,72 +199,33 @@
     }
   };
 
-  // ---- The line that says so.
-  const element = (tag, text, type) => {
-    const e = document.createElement(tag);
-    e.textContent = text;
-    if (type) {
-      e.className = type;
-    }
-    return e;
-  };
+  // ---- The line that says so (kept.js), and what is pressed there.
   const tell = async () => {
-    const all = await waiting();
-    now.line = all.length;
+    const items = await waiting();
+    now.line = items.length;
     // Where one finds a page beside the step on which something waits, or that waits itself.
-    const places = new Set(all.flatMap((i) => [i.url.split("?")[0], `/jobs/${i.job}/pictures/${device.entryOf(i)}`]));
+    const places = new Set(items.flatMap((i) => [i.url.split("?")[0], `/jobs/${i.job}/pictures/${device.entryOf(i)}`]));
     frame().querySelectorAll("a[data-prefetch]").forEach((a) => a.classList.toggle("kept-here", places.has(a.pathname)));
-    bar.hidden = now.line === 0;
-    bar.replaceChildren();
-    if (now.line === 0) {
-      return;
-    }
-    const open = all.filter((i) => i.state !== "waiting");
-    bar.append(element("strong", `${now.line} kept here, not yet sent`, "kept-count"));
-    if (signIn) {
-      const link = element("a", "Sign in again to send", "kept-sign-in");
-      link.href = `/sign-in?back=${encodeURIComponent(location.pathname)}`;
-      bar.append(link);
-    }
-    const details = document.createElement("details");
-    details.append(element("summary", "What waits"));
-    if (!signIn) {
-      const button = element("button", "Send now", "btn btn-sm");
-      button.type = "button";
-      button.addEventListener("click", () => { pause = 1000; send(); });
-      details.append(button);
-    }
-    const list = document.createElement("ul");
-    all.forEach((i) => list.append(element("li", `Job ${i.job}, ${device.clock(i.at)}: ${i.words}`)));
-    details.append(list);
-    bar.append(details);
-    open.forEach((i) => {
-      const block = element("div", "", "kept-choice");
-      if (i.state === "clash") {
-        block.append(element("strong", `Job ${i.job}: somebody else came first.`), element("p", `There: ${(i.theirs ?? []).join(" ")}`), element("p", `Here: ${(i.yours ?? [i.words]).join(" ")}`));
-      } else {
-        block.append(element("strong", `Job ${i.job}: not taken.`), element("p", `${i.words}. ${i.reason ?? ""}`));
-      }
-      const again = element("button", i.state === "clash" ? "Keep mine too" : "Send it again", "btn btn-sm");
-      again.type = "button";
-      again.addEventListener("click", async () => {
-        const fields = i.fields.map(([name, value]) => [name, name === "based_on" && i.head ? String(i.head) : value]);
-        await put({ ...i, fields, state: "waiting" });
-        await tell();
-        send();
-      });
-      const leave = element("button", "Leave mine", "btn btn-sm");
-      leave.type = "button";
-      leave.addEventListener("click", async () => {
-        await drop(i.n);
-        await tell();
-        await device.refresh?.(true);
-        send();
-      });
-      block.append(again, leave);
-      bar.append(block);
-    });
+    document.dispatchEvent(new CustomEvent("screeline:waiting", { detail: { items, signIn } }));
   };
+  const sendNow = () => {
+    pause = 1000;
+    send();
+  };
+  const sendAgain = async (n) => {
+    const item = (await waiting()).find((i) => i.n === n);
+    const fields = item.fields.map(([name, value]) => [name, name === "based_on" && item.head ? String(item.head) : value]);
+    await put({ ...item, fields, state: "waiting" });
+    await tell();
+    send();
+  };
+  const leave = async (n) => {
+    await drop(n);
+    await tell();
+    await device.refresh?.(true);
+    send();
+  };
+  Object.assign(device, { tell, sendNow, sendAgain, leave });
 
   // After a reload without a network: on from what was pressed last.
   const resume = async () => {
@@ -286,7 +246,7 @@
     }
   };
 
-  window.addEventListener("online", () => { pause = 1000; send(); });
+  window.addEventListener("online", sendNow);
   // Whoever signs out leaves no pages of theirs on a shared device; what waits stays, it is work that was done.
   document.addEventListener("submit", (event) => {
     if (event.target.querySelector("[data-sign-out]")) {

@@ -19,6 +19,11 @@
   document.addEventListener("htmx:after:swap", (event) => {
     // While one types only the answer beside the fields changes; the hand stays in its field, and the page where it is.
     if (event.detail?.ctx?.sourceEvent?.type === "input") {
+      document.querySelectorAll("[aria-describedby$='-fault']").forEach((field) => {
+        const wrong = document.getElementById(field.getAttribute("aria-describedby"))?.textContent !== "";
+        field.classList.toggle("is-invalid", wrong);
+        field.ariaInvalid = wrong ? "true" : null;
+      });
       return;
     }
     const fault = document.querySelector("#frame .fault:not(:empty), #refusal");
@@ -84,11 +89,7 @@
   });
   const rememberAll = () => document.querySelectorAll("form[method=post]").forEach((form) => fieldsOf(form).filter((field) => field.value !== field.defaultValue || field.checked !== field.defaultChecked).forEach(remember));
 
-  document.addEventListener("click", (event) => {
-    if (event.target.closest("[data-print]")) {
-      window.print();
-    }
-  });
+  document.addEventListener("alpine:init", () => Alpine.data("paper", () => ({ print: () => window.print() })));
 
   // What others did came by itself; what is half typed stays.
   document.addEventListener("screeline:shown", restore);

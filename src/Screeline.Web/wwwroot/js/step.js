@@ -16,13 +16,13 @@
     }
   });
 
-  document.addEventListener("click", (event) => {
-    if (event.target.closest("a[href='#exceptions']")) {
+  // The way to what is not as planned opens it.
+  document.addEventListener("alpine:init", () => Alpine.data("exceptions", () => ({
+    open() {
       const rows = document.getElementById("not-as-planned");
       rows.open = true;
       rows.scrollIntoView({ block: "start" });
       rows.querySelector("button, a")?.focus({ preventScroll: true });
-      event.preventDefault();
-    }
-  });
+    },
+  })));
 })();
