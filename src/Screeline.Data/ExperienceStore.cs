@@ -50,7 +50,7 @@ public sealed class ExperienceStore(Database database)
     public async Task<IReadOnlyList<(Guid Id, long Number, string Family, string Words, DateTimeOffset ClosedAt)>> ClosedSinceAsync(Guid vehicle, DateTimeOffset since, CancellationToken cancel = default)
     {
         await using var command = database.Command(
-            "select s.job_id, j.number, s.family, s.words, s.closed_at from job_summaries s join jobs j on j.id = s.job_id where s.vehicle_id = $1 and s.closed_at >= $2 order by s.closed_at desc limit 20").With(vehicle, since.ToUniversalTime());
+            "select s.job_id, j.number, s.family, s.words, s.closed_at from job_summaries s join jobs j on j.id = s.job_id where s.vehicle_id = $1 and s.closed_at >= $2 and exists (select 1 from job_facts f where f.job_id = s.job_id) order by s.closed_at desc limit 20").With(vehicle, since.ToUniversalTime());
         return await command.ListAsync(r => (r.GetGuid(0), r.GetInt64(1), r.GetString(2), r.GetString(3), r.GetFieldValue<DateTimeOffset>(4)), cancel);
     }
 

@@ -164,7 +164,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
             return repeat;
         }
 
-        List<string> routed = [.. drafts.Select(d => d.Payload).OfType<RouteTaken>().Select(r => r.Map)];
+        List<string> routed = [.. drafts.Select(d => d.Payload.NamesMap()).OfType<string>()];
         var knowledge = await KnowledgeAsync(connection, transaction, before.Entries, routed, cancel);
         if (routed.Any(map => before.KnownMap(map) is null))
         {
@@ -402,7 +402,7 @@ public sealed partial class JobStore(Database database, IFamilies families)
 
     private async Task<JobKnowledge> KnowledgeAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, IEnumerable<Entry> entries, IEnumerable<string> more, CancellationToken cancel)
     {
-        var hashes = entries.Select(e => e.Payload).OfType<RouteTaken>().Select(r => r.Map).Concat(more).Distinct().ToList();
+        var hashes = entries.Select(e => e.Payload.NamesMap()).OfType<string>().Concat(more).Distinct().ToList();
         var unknown = hashes.Where(h => !Maps.ContainsKey(h)).ToArray();
         var maps = hashes.Where(Maps.ContainsKey).ToDictionary(h => h, h => Maps[h], StringComparer.Ordinal);
         if (unknown.Length > 0)

@@ -46,13 +46,13 @@ public sealed class SummaryStore(Database database)
         var s = JobSummary.FromJob(job);
         var command = batch.Add(
             """
-            insert into job_summaries (job_id, vehicle_id, vehicle_name, model, family, words, stage, next, waits_for, waits_until, promised_at, opened_at, closed_at, disputes, position, confirmed, line)
-            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)
+            insert into job_summaries (job_id, vehicle_id, vehicle_name, model, family, words, stage, next, waits_for, waits_until, promised_at, opened_at, closed_at, disputes, position, confirmed, not_driven, line)
+            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18)
             on conflict (job_id) do update set vehicle_id = $2, vehicle_name = $3, model = $4, family = $5, words = $6, stage = $7, next = $8, waits_for = $9, waits_until = $10,
-              promised_at = $11, opened_at = $12, closed_at = $13, disputes = $14, position = $15, confirmed = $16, line = $17
+              promised_at = $11, opened_at = $12, closed_at = $13, disputes = $14, position = $15, confirmed = $16, not_driven = $17, line = $18
             """,
             job.Id, s.Vehicle, s.VehicleName, s.Model, s.Family, s.Words, s.Stage.ToString(), s.Next, (object?)s.WaitsFor ?? DBNull.Value,
-            Utc(s.WaitsUntil), Utc(s.PromisedAt), Utc(s.OpenedAt), Utc(s.ClosedAt), s.Disputes, job.Head, (object?)s.Confirmed ?? DBNull.Value);
+            Utc(s.WaitsUntil), Utc(s.PromisedAt), Utc(s.OpenedAt), Utc(s.ClosedAt), s.Disputes, job.Head, (object?)s.Confirmed ?? DBNull.Value, (object?)s.NotDriven ?? DBNull.Value);
         command.Parameters.Add(new NpgsqlParameter { Value = JsonSerializer.Serialize(s.Line), NpgsqlDbType = NpgsqlDbType.Jsonb });
         WriteTimes(batch, job);
         WriteFacts(batch, job);

@@ -23,10 +23,12 @@ public sealed class EntryTests
         new RouteTaken("h", "t", ["a"], ["a"]),
         new StepDone(WorkPhase.Refit, "a", 3, [new FastenerOutcome("f", 1, 0, 0)]),
         new FastenerFound("a", "f", FastenerState.OtherSize, 1, "hex-15", "n"),
-        new TorqueSet("a", "f", new Figure(27, Units.PoundForceInch), null),
+        new TorqueSet("a", "f", TorqueHow.Wrench, new Figure(27, Units.PoundForceInch), null),
+        new TorqueSet("a", "f", TorqueHow.ByHand, null, null),
+        new TorqueSet("a", "f", TorqueHow.NotDone, null, null, Why: "no room"),
         new ProofTaken("c", new Figure(0.2m, Units.Volt), null),
         new ToolBack("t"),
-        new TorqueSet("a", "f", new Figure(8, Units.NewtonMetre), "w", new Figure(71, Units.PoundForceInch), 90),
+        new TorqueSet("a", "f", TorqueHow.Wrench, new Figure(8, Units.NewtonMetre), "w", new Figure(71, Units.PoundForceInch), 90),
         new ExtraFound("a", "found-1", "tray", "screw", "T30", "M6", 16.5m, 1, "behind the flap"),
         new StepException("a", StepTrouble.Clings, null),
         new TemporaryConnection("window switch", "a", true),
@@ -48,6 +50,18 @@ public sealed class EntryTests
         new WaitingSet("p", DateTimeOffset.UnixEpoch),
         new HandedBack("f", null, null),
         new HandedBack("f", null, null, new CauseSaid("age", "noted"), ["five-starts"]),
+        new HandedBack("f", null, null, new CauseSaid("age", null), ["five-starts"]),
+        new CauseTold(new CauseSaid(CauseSaid.Unknown, null)),
+        new JointChecked("a", "f", "tightened again to the maker's figure"),
+        new JobLeft(WayOut.Declined, "too dear", "the owner", false, "the old one in a bag", DateTimeOffset.UnixEpoch),
+        new JobResumed(null),
+        new ArrivalNoted(null, [], ["starter"], ["lower bolt"], ["two cables on one stud"], "no belt"),
+        new IntakeNoted("SC 104", new MeterReading(123400, MeterUnit.Kilometres), "0100 22", ["door scratched"]),
+        new SeenBeside("oil at the sump seam", SeenUrgency.Soon, null, new string('c', 64)),
+        new SeenSettled(Guid.NewGuid(), SeenEnd.LetBe, null),
+        new WorkClocked(ClockedMoment.Pause),
+        new StepDone(WorkPhase.Apart, "a", 3, [], Together: true),
+        new PictureTaken(null, new string('a', 64), 1600, 1200, null, null, PictureTaken.Intake),
         new SentBack("five-starts", "main-nut", "loose"),
         new PartCancelled("a nest"),
         new SecondWanted(Guid.NewGuid(), "Supports"),
@@ -68,6 +82,14 @@ public sealed class EntryTests
             Assert.Equal(json.GetRawText(), again.GetRawText());
         }
     }
+
+    /// <summary>What a payload works out of itself does not belong into what is hashed.</summary>
+    [Fact]
+    public void A_payload_writes_what_it_was_told_and_nothing_else() => Assert.All(Samples, sample =>
+    {
+        var told = sample.GetType().GetConstructors().MaxBy(c => c.GetParameters().Length)!.GetParameters().Select(p => JsonNamingPolicy.SnakeCaseLower.ConvertName(p.Name!));
+        Assert.Empty(EntryKinds.Write(sample).EnumerateObject().Select(p => p.Name).Except(told));
+    });
 
     [Fact]
     public void Every_kind_tells_itself_in_words() =>

@@ -25,8 +25,8 @@ public sealed class SecondPersonTests
         Assert.Null(new StepDone(WorkPhase.Apart, "undertray", null, []).NeedsSecondPerson(apart));
         Assert.StartsWith("Gate:", new StepDone(WorkPhase.Refit, "crank-test", null, []).NeedsSecondPerson(apart), StringComparison.Ordinal);
         Assert.Null(new StepDone(WorkPhase.Refit, "looked-over", null, []).NeedsSecondPerson(apart));
-        Assert.Contains("120 Nm on", new TorqueSet("wheel-off", "wheel-bolts", new Figure(120, Units.NewtonMetre), null).NeedsSecondPerson(apart)!.Replace("N·m", "Nm", StringComparison.Ordinal), StringComparison.Ordinal);
-        Assert.Null(new TorqueSet("undertray", "edge", new Figure(5, Units.NewtonMetre), null).NeedsSecondPerson(apart));
+        Assert.Contains("120 Nm on", new TorqueSet("wheel-off", "wheel-bolts", TorqueHow.Wrench, new Figure(120, Units.NewtonMetre), null).NeedsSecondPerson(apart)!.Replace("N·m", "Nm", StringComparison.Ordinal), StringComparison.Ordinal);
+        Assert.Null(new TorqueSet("undertray", "edge", TorqueHow.Wrench, new Figure(5, Units.NewtonMetre), null).NeedsSecondPerson(apart));
         Assert.Null(new StepDone(WorkPhase.Apart, "raised", null, []).NeedsSecondPerson(new JobStory().Job));
     }
 

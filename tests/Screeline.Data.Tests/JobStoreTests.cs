@@ -134,7 +134,7 @@ public sealed class JobStoreTests(TestDatabase db)
     {
         var (id, _) = await db.OpenJobAsync();
         await db.SayAsync(id, Clunk);
-        var tick = new TorqueSet("undertray", "edge", new Figure(4, Units.NewtonMetre), null);
+        var tick = new TorqueSet("undertray", "edge", TorqueHow.Wrench, new Figure(4, Units.NewtonMetre), null);
         Assert.IsType<AppendResult.Malformed>(await db.SayAsync(id, tick, outOfTurn: OutOfTurn.Keep)); // no way in, so no such fastener
         await db.SayAsync(id, new DecisionMade(DecisionAct.Guess, "starter replaced", "quick to change"));
         var plan = Core.Access.Planning.RoutePlanner.Best(TestDatabase.Map.Map);

@@ -279,7 +279,7 @@ public sealed class SentBackTests
             Say(new StepDone(WorkPhase.Refit, id, null, outcomes), [id], back: true);
             foreach (var f in job.FastenersOf(id).Where(f => f.Torque is not null))
             {
-                Say(new TorqueSet(id, f.Id, f.Torque!.Value, null), [id], back: true);
+                Say(new TorqueSet(id, f.Id, TorqueHow.Wrench, f.Torque!.Value, null), [id], back: true);
             }
 
             if (Job().Differences.Where(d => d.Step == id).Select(d => d.Key).ToList() is { Count: > 0 } covers && !Now(4))

@@ -16,6 +16,19 @@ public static class WalkRules
     public static bool MayRemove(Operation operation, IReadOnlySet<string> openOrDone) =>
         !openOrDone.Contains(operation.Id) && operation.Needs.Hold(openOrDone.Contains);
 
+    /// <summary>All operations of a map in an order in which each is possible after those before it; what never becomes possible is left out.</summary>
+    public static IReadOnlyList<Operation> InOrder(AccessMap map)
+    {
+        var (order, done) = (new List<Operation>(), new HashSet<string>(StringComparer.Ordinal));
+        while (map.Operations.Where(o => !done.Contains(o.Id) && MayRemove(o, done)).ToList() is { Count: > 0 } next)
+        {
+            order.AddRange(next);
+            done.UnionWith(next.Select(o => o.Id));
+        }
+
+        return order;
+    }
+
     /// <summary>Whether a refit step belongs to a job.</summary>
     public static bool Applies(RefitStep step, IReadOnlySet<string> set) => step.AppliesIf is null || set.Contains(step.AppliesIf);
 

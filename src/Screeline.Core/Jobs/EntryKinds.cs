@@ -19,8 +19,9 @@ public static class EntryKinds
     /// <summary>All kinds, by name.</summary>
     public static IReadOnlyList<EntryKind> All { get; } = [.. ByType.Values.OrderBy(k => k.Name, StringComparer.Ordinal)];
 
-    /// <summary>Upcasters by kind and the older version; none are needed yet.</summary>
-    public static IReadOnlyDictionary<(string Kind, int From), Upcaster> Upcasters { get; } = new Dictionary<(string, int), Upcaster>();
+    /// <summary>Upcasters by kind and the older version.</summary>
+    public static IReadOnlyDictionary<(string Kind, int From), Upcaster> Upcasters { get; } =
+        All.SelectMany(k => k.Older.Select((upcast, i) => (Key: (k.Name, i + 1), upcast))).ToDictionary(x => x.Key, x => x.upcast);
 
     private static readonly JsonSerializerOptions Json = new()
     {
@@ -59,6 +60,29 @@ public static class EntryKinds
     /// <summary>Reads a payload of a tag such as "step-done@1", also of one version back.</summary>
     /// <exception cref="RefusedFileException">The tag is unknown or the payload does not fit it; each fault with its path.</exception>
     public static Payload Read(string tag, JsonElement payload) => Read(tag, payload, Upcasters);
+
+    /// <summary>
+    /// Reads what a correction puts in the place of a payload of this kind. It names no version: what does not fit today's is read as the
+    /// newest older one that it fits.
+    /// </summary>
+    /// <exception cref="RefusedFileException">It fits none; each fault with its path, as of today's.</exception>
+    public static Payload ReadCorrection(EntryKind kind, JsonElement payload)
+    {
+        RefusedFileException? refused = null;
+        for (var version = kind.Version; version >= 1; version--)
+        {
+            try
+            {
+                return Read($"{kind.Name}@{version}", payload);
+            }
+            catch (RefusedFileException e)
+            {
+                refused ??= e;
+            }
+        }
+
+        throw refused!;
+    }
 
     /// <summary>Reads a payload with the upcasters given.</summary>
     public static Payload Read(string tag, JsonElement payload, IReadOnlyDictionary<(string Kind, int From), Upcaster> upcasters)

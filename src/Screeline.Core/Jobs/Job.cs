@@ -232,7 +232,7 @@ public sealed partial class Job
     {
         try
         {
-            return EntryKinds.Read(EntryKinds.ForPayload(entry.Payload).Tag, ((EntryCorrected)correction.Payload).Payload);
+            return EntryKinds.ReadCorrection(EntryKinds.ForPayload(entry.Payload), ((EntryCorrected)correction.Payload).Payload);
         }
         catch (RefusedFileException e)
         {

@@ -67,7 +67,7 @@ public sealed record JobFacts(
         return new JobFacts(
             map?.Id, decision?.RepairId, decision?.Act,
             decision is { Act: not DecisionAct.Elsewhere } && (decision.RepairId is null || job.System.Repair(decision.RepairId) is { IsMotor: true }),
-            job.HandedBack?.Payload.Cause?.Cause, ExpectedOf(job), Math.Round(planned, 2), Math.Round(spent, 2), WaitedFor(job),
+            job.Cause?.Cause, ExpectedOf(job), Math.Round(planned, 2), Math.Round(spent, 2), WaitedFor(job),
             [.. places.Select(p => new PlaceMinutes(p.Key, Math.Round(p.Value.Planned, 2), Math.Round(p.Value.Spent, 2)))],
             map is null ? [] : [.. job.Found.Select(f => new LearnedFinding(f.Payload.Step, f.Payload.Fastener, f.Payload.Found, f.Payload.Count, f.Payload.Size))]);
     }
@@ -85,7 +85,7 @@ public sealed record JobFacts(
         DateTimeOffset? since = null;
         foreach (var entry in job.History.Where(h => h.WithdrawnBy is null).Select(h => h.Entry))
         {
-            if (since is { } from && entry.Payload is not (NoteAdded or PartChosen or PictureTaken))
+            if (since is { } from && entry.Payload is not (NoteAdded or PartChosen or PictureTaken or SeenBeside or SeenSettled or WorkClocked))
             {
                 total += Math.Max(0, (entry.Draft.OccurredAt - from).TotalMinutes);
                 since = null;

@@ -48,7 +48,7 @@ public sealed record JobFile(Guid Id, FileVehicle Vehicle, IReadOnlyList<FilePer
 
     /// <summary>Hashes of the documents that entries name.</summary>
     public static IEnumerable<string> DocumentsOf(IEnumerable<Payload> payloads) =>
-        payloads.Select(p => p switch { RouteTaken r => r.Map, PictureTaken t => t.Sha256, _ => null }).OfType<string>().Distinct().Order(StringComparer.Ordinal);
+        payloads.SelectMany(p => new[] { p.NamesMap(), p.NamesPicture() }).OfType<string>().Distinct().Order(StringComparer.Ordinal);
 
     /// <summary>The file's text. The same job always gives the same text.</summary>
     public string Write()
@@ -300,7 +300,7 @@ public sealed record JobFile(Guid Id, FileVehicle Vehicle, IReadOnlyList<FilePer
                 {
                     try
                     {
-                        Look(job, early, EntryKinds.Read(EntryKinds.ForPayload(entry.Payload).Tag, ((EntryCorrected)early.Payload).Payload));
+                        Look(job, early, EntryKinds.ReadCorrection(EntryKinds.ForPayload(entry.Payload), ((EntryCorrected)early.Payload).Payload));
                     }
                     catch (RefusedFileException e)
                     {

@@ -12,7 +12,10 @@ public static class JobRules
     /// <param name="job">The job as it stands.</param>
     /// <param name="payload">What is said.</param>
     /// <param name="at">When it happened; a wait that runs then is not over.</param>
-    public static string? OutOfOrder(Job job, Payload payload, DateTimeOffset at) => job.HandedBack is not null && payload is not JobImported ? "The job was handed back." : payload.OutOfOrder(job, at);
+    public static string? OutOfOrder(Job job, Payload payload, DateTimeOffset at) => 
+        job.HandedBack is not null && !payload.SaidWhenGone() ? "The job was handed back."
+            : job.Left is { } left && !payload.SaidWhenGone() && payload is not (EntryWithdrawn or NoteAdded) ? $"The job was left ({left.Payload.Describe(job)}): take it up again first."
+            : payload.OutOfOrder(job, at);
 
     /// <summary>
     /// What is wrong with a payload whatever stands before it: names that do not exist, figures that cannot be. Each fault with

@@ -90,7 +90,7 @@ public sealed partial class Job
         ActsElsewhere && stage is (Stage.WayIn or Stage.TakeApart or Stage.Refit) ? StageState.NotNeeded
         : stage < Current || IsDone(stage) ? StageState.Done
         : stage > Current ? StageState.ToDo
-        : Waiting is not null ? StageState.Waiting
+        : Waiting is not null || Left is not null ? StageState.Waiting
         : StageState.Now;
 
     private bool ActsElsewhere => Decision?.Payload.Act == DecisionAct.Elsewhere;
@@ -98,6 +98,7 @@ public sealed partial class Job
     /// <summary>What is next, in a few words.</summary>
     public string Next => Current switch
     {
+        _ when Left is { } left => Capital(left.Payload.Describe(this)),
         _ when HandedBack is not null => Decision is { } d ? $"{Capital(d.Payload.Repair)}. Handed back." : "Handed back",
         Stage.Complaint => "Note what is observed",
         Stage.Find => Finding.Verdict switch

@@ -13,7 +13,7 @@ public sealed record WorkTime(string Action, WorkPhase Phase, decimal Minutes)
 
     /// <summary>
     /// The times of a job's ticks by the people's own clocks. The first tick of a direction has no beginning and none is told;
-    /// nor when there was a break, a change of who works, or ticks at the same moment (made up for afterwards).
+    /// nor when there was a break, a change of who works, or ticks at the same moment (made up for afterwards). What somebody says they paused is not counted.
     /// </summary>
     public static IReadOnlyList<WorkTime> InJob(Job job)
     {
@@ -25,7 +25,7 @@ public sealed record WorkTime(string Action, WorkPhase Phase, decimal Minutes)
         var times = new List<WorkTime>();
         foreach (var (phase, ticks) in new[] { (WorkPhase.Apart, job.Removed), (WorkPhase.Refit, job.Refitted) })
         {
-            var order = ticks.Values.OrderBy(t => t.Entry.Draft.OccurredAt).ThenBy(t => t.Entry.Position).ToList();
+            var order = ticks.Values.Where(t => t.Entry.Payload is not ArrivalNoted).OrderBy(t => t.Entry.Draft.OccurredAt).ThenBy(t => t.Entry.Position).ToList();
             var (position, hand) = ((string?)null, (string?)null);
             for (var i = 0; i < order.Count; i++)
             {
@@ -33,7 +33,7 @@ public sealed record WorkTime(string Action, WorkPhase Phase, decimal Minutes)
                 var (at, tool) = At(map, tick.Payload.Step);
                 var walking = (position is null ? 0 : map.MoveMinutes(position, at)) + (hand is not null && tool is not null && hand != tool ? map.ToolChangeMinutes : 0);
                 (position, hand) = (at, tool ?? hand);
-                var between = i == 0 ? 0 : (tick.Entry.Draft.OccurredAt - order[i - 1].Entry.Draft.OccurredAt).TotalMinutes;
+                var between = i == 0 ? 0 : (tick.Entry.Draft.OccurredAt - order[i - 1].Entry.Draft.OccurredAt).TotalMinutes - Paused(job, order[i - 1].Entry, tick.Entry);
                 if (between > 0.05 && between <= LongestMinutes && tick.Entry.Draft.Actor == order[i - 1].Entry.Draft.Actor)
                 {
                     times.Add(new WorkTime(tick.Payload.Step, phase, Math.Max(0.1m, Math.Round((decimal)between - walking, 2))));
@@ -42,6 +42,27 @@ public sealed record WorkTime(string Action, WorkPhase Phase, decimal Minutes)
         }
 
         return times;
+    }
+
+    // Minutes in which whoever ticked said that they did not work. A pause that nobody ended leaves no time to tell: the whole span counts as paused.
+    private static double Paused(Job job, Entry from, Entry to)
+    {
+        var (start, end, paused) = (from.Draft.OccurredAt, to.Draft.OccurredAt, 0.0);
+        DateTimeOffset? since = null;
+        foreach (var said in job.Clocked.Where(c => c.Entry.Draft.Actor == to.Draft.Actor && c.Entry.Draft.OccurredAt >= start && c.Entry.Draft.OccurredAt <= end).OrderBy(c => c.Entry.Draft.OccurredAt))
+        {
+            if (said.Payload.Moment != ClockedMoment.Start)
+            {
+                since ??= said.Entry.Draft.OccurredAt;
+            }
+            else if (since is { } began)
+            {
+                paused += (said.Entry.Draft.OccurredAt - began).TotalMinutes;
+                since = null;
+            }
+        }
+
+        return since is null ? paused : (end - start).TotalMinutes;
     }
 
     private static (string Position, string? Tool) At(AccessMap map, string id) =>

@@ -122,7 +122,9 @@ public sealed class DemoTelling(ShippedLibrary library, Guid job, Guid actor, Ti
         foreach (var f in fasteners.Where(f => f.Torque is not null))
         {
             var value = f.Torque!.Value;
-            Say(0, new TorqueSet(action.Id, f.Id, value, value.Base switch { > 120 => null, >= 24 => "torque-wrench-20-120", >= 5 => "torque-wrench-5-25", >= 1.2m => "torque-wrench-1-6", _ => null }));
+            // No wrench of the demo's shop reaches what is below 1.2 or above 120.
+            string? wrench = value.Base switch { > 120 => null, >= 24 => "torque-wrench-20-120", >= 5 => "torque-wrench-5-25", >= 1.2m => "torque-wrench-1-6", _ => null };
+            Say(0, wrench is null ? new TorqueSet(action.Id, f.Id, TorqueHow.ByHand, null, null) : new TorqueSet(action.Id, f.Id, TorqueHow.Wrench, value, wrench));
         }
     }
 
@@ -146,7 +148,7 @@ public sealed class DemoTelling(ShippedLibrary library, Guid job, Guid actor, Ti
     public void Close(string found, string? left, string? watch, string? cause = null, string? done = null)
     {
         var told = Job;
-        Say(4, new HandedBack(found, left, watch, cause is null ? null : new CauseSaid(cause, done ?? told.System.RootCauses.First(c => c.Id == cause).Remedy), [.. told.Checks.Where(c => c.Moment == ProofMoment.End).Select(c => c.Id)]));
+        Say(4, new HandedBack(found, left, watch, cause is null ? null : new CauseSaid(cause, done), [.. told.Checks.Where(c => c.Moment == ProofMoment.End).Select(c => c.Id)]));
     }
 
     /// <summary>All that was told.</summary>

@@ -1,3 +1,4 @@
+using Screeline.Data;
 using SkiaSharp;
 
 namespace Screeline.Web.Infrastructure;
@@ -34,6 +35,19 @@ public static class Photographs
 
         using var bitmap = new SKBitmap(new SKImageInfo(codec.Info.Width, codec.Info.Height, SKColorType.Rgba8888, SKAlphaType.Premul));
         return codec.GetPixels(bitmap.Info, bitmap.GetPixels()) == SKCodecResult.Success;
+    }
+
+    /// <summary>Reads a picture that a form sent and keeps it; null with the reason when it is none or too large.</summary>
+    public static async Task<((string Sha256, Photograph Picture)? Kept, string? Reason)> KeepAsync(IFormFile sent, DocumentStore documents, CancellationToken cancel)
+    {
+        if (sent.Length > LargestUpload)
+        {
+            return (null, $"The picture has {sent.Length / 1_000_000.0:0.0} MB; at most {LargestUpload / 1_000_000} are taken.");
+        }
+
+        await using var stream = sent.OpenReadStream();
+        var (photograph, reason) = await ReadAsync(stream, cancel);
+        return photograph is null ? (null, reason) : ((await documents.KeepAsync(photograph.Jpeg, "image/jpeg", cancel), photograph), null);
     }
 
     /// <summary>Reads a picture; null with the reason when it is none.</summary>

@@ -157,20 +157,13 @@ public abstract partial class StepPage
             return RefuseField("picture", "No picture was chosen.");
         }
 
-        if (picture.Length > Photographs.LargestUpload)
-        {
-            return RefuseField("picture", $"The picture has {picture.Length / 1_000_000.0:0.0} MB; at most {Photographs.LargestUpload / 1_000_000} are taken.");
-        }
-
-        await using var stream = picture.OpenReadStream();
-        var (photograph, reason) = await Photographs.ReadAsync(stream, HttpContext.RequestAborted);
-        if (photograph is null)
+        var (taken, reason) = await Photographs.KeepAsync(picture, shop.Documents, HttpContext.RequestAborted);
+        if (taken is not { } kept)
         {
             return RefuseField("picture", reason!);
         }
 
-        var hash = await shop.Documents.KeepAsync(photograph.Jpeg, "image/jpeg", HttpContext.RequestAborted);
-        return await KeepHereAsync([new PictureTaken(step, hash, photograph.Width, photograph.Height, Optional("caption"), Guid.TryParse(Field("over"), out var over) ? over : null)], "picture");
+        return await KeepHereAsync([new PictureTaken(step, kept.Sha256, kept.Picture.Width, kept.Picture.Height, Optional("caption"), Guid.TryParse(Field("over"), out var over) ? over : null)], "picture");
     }
 
     /// <summary>Undoes a tick together with the torques that were told with it.</summary>

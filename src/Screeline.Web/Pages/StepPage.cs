@@ -91,7 +91,7 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Curren
     public string DoneWords(string id) => new StepDone(Phase, id, null, []).Words(Map);
 
     /// <summary>The last tick of this direction that stands, or null.</summary>
-    public Recorded<StepDone>? LastTick => Done.Values.OrderByDescending(k => k.Entry.Position).FirstOrDefault();
+    public Recorded<StepDone>? LastTick => Done.Values.Where(k => k.Entry.Payload is StepDone).OrderByDescending(k => k.Entry.Position).FirstOrDefault();
 
     /// <summary>How many steps at the same position follow without a break.</summary>
     public int MoreHere => Shown is null ? 0 : Order.SkipWhile(id => id != Shown).Skip(1).TakeWhile(id => Position(id) == Position(Shown)).Count(id => !Done.ContainsKey(id));

@@ -72,7 +72,7 @@ public sealed record EntryCorrected(Guid Entry, JsonElement Payload) : Payload
     {
         try
         {
-            return first is EntryCorrected ? (null, []) : (EntryKinds.Read(EntryKinds.ForPayload(first).Tag, Payload), []);
+            return first is EntryCorrected ? (null, []) : (EntryKinds.ReadCorrection(EntryKinds.ForPayload(first), Payload), []);
         }
         catch (RefusedFileException e)
         {

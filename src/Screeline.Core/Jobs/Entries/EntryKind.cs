@@ -17,17 +17,17 @@ public enum Clash
 /// <summary>A kind of entry as it declares itself.</summary>
 public sealed class EntryKind
 {
-    private EntryKind(string name, int version, bool isObservation, Clash withItself, Clash withObservations, IReadOnlyDictionary<string, Clash> with, Role by, string? otherwise) =>
-        (Name, Version, IsObservation, WithItself, WithObservations, With, By, Otherwise) = (name, version, isObservation, withItself, withObservations, with, by, otherwise);
+    private EntryKind(string name, bool isObservation, Clash withItself, Clash withObservations, IReadOnlyDictionary<string, Clash> with, Role by, string? otherwise, IReadOnlyList<Upcaster> older) =>
+        (Name, IsObservation, WithItself, WithObservations, With, By, Otherwise, Older) = (name, isObservation, withItself, withObservations, with, by, otherwise, older);
 
     /// <summary>Declares something seen or done in the world: it is never refused for its order, but stored and shown as disputed. It clashes with no other observation.</summary>
     /// <param name="name">Its name in the stream, such as "step-done".</param>
     /// <param name="withItself">When two of this kind clash.</param>
     /// <param name="by">Who may say it: this role and every higher one.</param>
     /// <param name="with">Kinds with which it clashes otherwise than the rule says.</param>
-    /// <param name="version">The version written today.</param>
-    public static EntryKind Observation(string name, Clash withItself, Role by, IReadOnlyDictionary<string, Clash>? with = null, int version = 1) =>
-        new(name, version, true, withItself, Clash.Never, with ?? new Dictionary<string, Clash>(), by, null);
+    /// <param name="older">What turns each older version into the next, the first one first.</param>
+    public static EntryKind Observation(string name, Clash withItself, Role by, IReadOnlyDictionary<string, Clash>? with = null, IReadOnlyList<Upcaster>? older = null) =>
+        new(name, true, withItself, Clash.Never, with ?? new Dictionary<string, Clash>(), by, null, older ?? []);
 
     /// <summary>Declares a decision about the record, which can be refused. It clashes with every other decision.</summary>
     /// <param name="name">Its name in the stream, such as "route-taken".</param>
@@ -36,14 +36,16 @@ public sealed class EntryKind
     /// <param name="by">Who may say it: this role and every higher one.</param>
     /// <param name="otherwise">What somebody of a lower role is told; needed for more than an apprentice.</param>
     /// <param name="with">Kinds with which it clashes otherwise than the rule says.</param>
-    /// <param name="version">The version written today.</param>
-    public static EntryKind Decision(string name, Clash withItself, Clash withObservations, Role by, string? otherwise = null, IReadOnlyDictionary<string, Clash>? with = null, int version = 1) =>
-        new(name, version, false, withItself, withObservations, with ?? new Dictionary<string, Clash>(), by, otherwise);
+    /// <param name="older">What turns each older version into the next, the first one first.</param>
+    public static EntryKind Decision(string name, Clash withItself, Clash withObservations, Role by, string? otherwise = null, IReadOnlyDictionary<string, Clash>? with = null, IReadOnlyList<Upcaster>? older = null) =>
+        new(name, false, withItself, withObservations, with ?? new Dictionary<string, Clash>(), by, otherwise, older ?? []);
 
     /// <summary>Its name in the stream.</summary>
     public string Name { get; }
+    /// <summary>What turns each older version into the next, the first one first.</summary>
+    public IReadOnlyList<Upcaster> Older { get; }
     /// <summary>The version written today.</summary>
-    public int Version { get; }
+    public int Version => Older.Count + 1;
     /// <summary>True for an observation, false for a decision.</summary>
     public bool IsObservation { get; }
     /// <summary>When two of this kind clash.</summary>

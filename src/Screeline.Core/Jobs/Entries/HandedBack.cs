@@ -4,28 +4,47 @@ using Screeline.Core.People;
 
 namespace Screeline.Core.Jobs;
 
-/// <summary>What killed a part, as said at the end.</summary>
+/// <summary>What killed a part, as somebody said it.</summary>
 /// <param name="Cause">A root cause of the family, or <see cref="Unknown"/>.</param>
-/// <param name="Done">What was done about it; for an unknown one, why it is not known.</param>
-public sealed record CauseSaid(string Cause, string Done)
+/// <param name="Done">What was done about it, or why it is not known; null when nobody said.</param>
+public sealed record CauseSaid(string Cause, string? Done)
 {
     /// <summary>Nobody knows.</summary>
     public const string Unknown = "unknown";
+
+    /// <summary>The cause, and what was done about it.</summary>
+    public string Words(Job job) => $"{job.System.RootCauses.FirstOrDefault(c => c.Id == Cause)?.Title ?? "not known"}{(Done is null ? "" : $". {Done}")}";
+
+    internal void Validate(Job job, EntryFaults faults)
+    {
+        if (Cause != Unknown && job.System.RootCauses.All(c => c.Id != Cause))
+        {
+            faults.Add("cause.cause", $"one of: {string.Join(", ", job.System.RootCauses.Select(c => c.Id).Append(Unknown))}");
+        }
+
+        faults.Text("cause.done", Done);
+    }
 }
 
 /// <summary>The vehicle went back to its owner.</summary>
 /// <param name="Found">What was found.</param>
 /// <param name="Left">What was found and left alone.</param>
 /// <param name="Watch">What to watch.</param>
-/// <param name="Cause">What killed the part and what was done about it; null where nothing was repaired.</param>
+/// <param name="Cause">What killed the part; null where nobody said.</param>
 /// <param name="Checks">The checks that were asked for and held then: what is asked for later does not undo it.</param>
+/// <param name="RecordedThen">Whether it was told by a version that put in a remedy where nobody said one.</param>
 public sealed record HandedBack(
     string Found, string? Left, string? Watch,
     [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] CauseSaid? Cause = null,
-    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] IReadOnlyList<string>? Checks = null) : Payload
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] IReadOnlyList<string>? Checks = null,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)] bool RecordedThen = false) : Payload
 {
     /// <summary>The kind.</summary>
-    public static EntryKind EntryKind { get; } = EntryKind.Decision("handed-back", withItself: Clash.Always, withObservations: Clash.Always, by: Role.Technician, otherwise: "A technician or foreman answers for that.");
+    public static EntryKind EntryKind { get; } = EntryKind.Decision("handed-back", withItself: Clash.Always, withObservations: Clash.Always, by: Role.Technician, otherwise: "A technician or foreman answers for that.", older: [older =>
+    {
+        older.TryAdd("recorded_then", true);
+        return older;
+    }]);
 
     /// <inheritdoc/>
     public override string Subject() => "";
@@ -45,28 +64,12 @@ public sealed record HandedBack(
             faults.AddNow("checks", $"every check that is asked for: {string.Join(", ", asked)}");
         }
 
-        // Whoever closes a job says what killed the part, unless nothing was wrong.
-        if (job.Decision?.Payload.RepairId is { } repair && job.System.Repair(repair) is { Nothing: true })
+        if (RecordedThen)
         {
-            return;
+            faults.AddNow("recorded_then", "is of entries before it was asked");
         }
 
-        if (Cause is null)
-        {
-            faults.AddNow("cause", "what killed it; not known is an answer too, with a word why");
-        }
-        else if (Cause.Cause != CauseSaid.Unknown && job.System.RootCauses.All(c => c.Id != Cause.Cause))
-        {
-            faults.Add("cause.cause", $"one of: {string.Join(", ", job.System.RootCauses.Select(c => c.Id).Append(CauseSaid.Unknown))}");
-        }
-        else if (Cause.Done.Trim().Length < 3)
-        {
-            faults.Add("cause.done", Cause.Cause == CauseSaid.Unknown ? "why it is not known" : "what was done about it");
-        }
-        else
-        {
-            faults.Text("cause.done", Cause.Done);
-        }
+        Cause?.Validate(job, faults);
     }
 
     /// <inheritdoc/>
@@ -87,5 +90,5 @@ public sealed partial class Job
     /// <summary>How it ended, or null while it is open.</summary>
     public Recorded<HandedBack>? HandedBack { get; private set; }
 
-    internal void Record(Entry entry, HandedBack p) => (HandedBack, Waiting) = (new(entry, p), null);
+    internal void Record(Entry entry, HandedBack p) => (HandedBack, Waiting, Cause) = (new(entry, p), null, p.Cause ?? Cause);
 }

@@ -15,6 +15,9 @@ public sealed record JobImported(string File, string Sha256, string Head) : Payl
     public static EntryKind EntryKind { get; } = EntryKind.Decision("job-imported", withItself: Clash.Always, withObservations: Clash.Never, by: Role.Technician, otherwise: "A technician or foreman takes jobs in.");
 
     /// <inheritdoc/>
+    public override bool SaidWhenGone() => true;
+
+    /// <inheritdoc/>
     public override string Subject() => "";
 
     /// <inheritdoc/>

@@ -21,6 +21,15 @@ public abstract record Payload
     /// <param name="job">The job before the entry.</param>
     public virtual Payload Content(Job job) => this;
 
+    /// <summary>Whether it is also said when the vehicle has gone: what is learned later, and that it came back.</summary>
+    public virtual bool SaidWhenGone() => false;
+
+    /// <summary>SHA-256 of the map it names, or null.</summary>
+    public virtual string? NamesMap() => null;
+
+    /// <summary>SHA-256 of the picture it names, or null.</summary>
+    public virtual string? NamesPicture() => null;
+
     /// <summary>Why an apprentice's entry waits for a second person, in words; null when it need not.</summary>
     /// <param name="job">The job before the entry.</param>
     public virtual string? NeedsSecondPerson(Job job) => null;

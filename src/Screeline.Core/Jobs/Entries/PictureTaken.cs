@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Screeline.Core.People;
 
 namespace Screeline.Core.Jobs;
@@ -9,10 +10,22 @@ namespace Screeline.Core.Jobs;
 /// <param name="Height">Pixels.</param>
 /// <param name="Caption">What it shows, or null.</param>
 /// <param name="Over">The entry of an earlier picture of the same place, whose pins are laid over this one; null for none.</param>
-public sealed record PictureTaken(string? Step, string Sha256, int Width, int Height, string? Caption, Guid? Over) : Payload
+/// <param name="About">What it shows where it belongs to no step: <see cref="Intake"/> or <see cref="Find"/>; null otherwise.</param>
+public sealed record PictureTaken(
+    string? Step, string Sha256, int Width, int Height, string? Caption, Guid? Over,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] string? About = null) : Payload
 {
+    /// <summary>The vehicle as it came.</summary>
+    public const string Intake = "intake";
+
+    /// <summary>Something seen or measured while the fault was sought.</summary>
+    public const string Find = "find";
+
     /// <summary>The kind.</summary>
     public static EntryKind EntryKind { get; } = EntryKind.Observation("picture-taken", withItself: Clash.Never, by: Role.Apprentice);
+
+    /// <inheritdoc/>
+    public override string? NamesPicture() => Sha256;
 
     /// <inheritdoc/>
     public override string Subject() => "";
@@ -33,6 +46,11 @@ public sealed record PictureTaken(string? Step, string Sha256, int Width, int He
         if (Width is < 1 or > 20_000 || Height is < 1 or > 20_000)
         {
             faults.Add("width", "1 to 20000 pixels each way");
+        }
+
+        if (About is not (null or Intake or Find) || (About is not null && Step is not null))
+        {
+            faults.Add("about", $"{Intake} or {Find}, and no step then");
         }
 
         if (Over is { } over && job.Pictures.All(x => x.Entry.Id != over))

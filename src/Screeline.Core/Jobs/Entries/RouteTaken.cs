@@ -14,6 +14,9 @@ public sealed record RouteTaken(string Map, string Target, IReadOnlyList<string>
     public static EntryKind EntryKind { get; } = EntryKind.Decision("route-taken", withItself: Clash.Always, withObservations: Clash.Always, by: Role.Apprentice, with: new Dictionary<string, Clash> { ["reading-taken"] = Clash.Never, ["fastener-found"] = Clash.Never });
 
     /// <inheritdoc/>
+    public override string? NamesMap() => Map;
+
+    /// <inheritdoc/>
     public override string Subject() => "";
 
     /// <inheritdoc/>
@@ -74,5 +77,9 @@ public sealed partial class Job
     /// <summary>The map of the way in, in the version it was planned on; null before a route is taken.</summary>
     public AccessMap? Map { get; private set; }
 
-    internal void Record(Entry entry, RouteTaken p) => (Route, Map) = (new(entry, p), KnownMap(p.Map));
+    internal void Record(Entry entry, RouteTaken p)
+    {
+        (Route, Map) = (new(entry, p), KnownMap(p.Map));
+        TakeOffWhatCameOff();
+    }
 }

@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Screeline.Core.Access;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.People;
@@ -25,7 +26,10 @@ public sealed record FastenerOutcome(string Fastener, int Back, int Renewed, int
 /// <param name="Step">Operation or refit step.</param>
 /// <param name="Cell">The tray cell its fasteners went into; null when there are none.</param>
 /// <param name="Fasteners">On the way back: what became of them.</param>
-public sealed record StepDone(WorkPhase Phase, string Step, int? Cell, IReadOnlyList<FastenerOutcome> Fasteners) : Payload
+/// <param name="Together">Whether it was told in one go with others, after they were done.</param>
+public sealed record StepDone(
+    WorkPhase Phase, string Step, int? Cell, IReadOnlyList<FastenerOutcome> Fasteners,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)] bool Together = false) : Payload
 {
     /// <summary>The kind.</summary>
     public static EntryKind EntryKind { get; } = EntryKind.Observation("step-done", withItself: Clash.SameSubject, by: Role.Apprentice);
@@ -34,7 +38,7 @@ public sealed record StepDone(WorkPhase Phase, string Step, int? Cell, IReadOnly
     public override string Subject() => $"{(Phase == WorkPhase.Apart ? "apart" : "refit")}:{Step}";
 
     /// <inheritdoc/>
-    public override string Describe(Job job) => Words(job.Map);
+    public override string Describe(Job job) => Together ? $"{Words(job.Map)}, told together with others" : Words(job.Map);
 
     /// <inheritdoc/>
     public override string? NeedsSecondPerson(Job job) =>

@@ -10,8 +10,13 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The complaint turned into observed behaviour.</summary>
 [Allow(Role.Viewer, Role.Apprentice)]
-public sealed class ComplaintModel(JobStore jobs, PeopleStore people, CurrentPerson current) : JobPage(jobs, people, current)
+public sealed class ComplaintModel(JobStore jobs, PeopleStore people, CurrentPerson current, VehicleRecordStore records) : JobPage(jobs, people, current)
 {
+    /// <summary>What earlier jobs saw on this vehicle and nobody settled.</summary>
+    public IReadOnlyList<OpenSeen> Earlier { get; private set; } = [];
+
+    protected override async Task PrepareAsync() => Earlier = await records.OpenSeenAsync(Job.Opened.Payload.Vehicle, Job.Id, HttpContext.RequestAborted);
+
     public override Stage Stage => Stage.Complaint;
 
     /// <summary>Ids of behaviours that the form shows ticked.</summary>

@@ -26,11 +26,25 @@ public sealed class HandBackModel(JobStore jobs, PeopleStore people, CurrentPers
             return RefuseField("found", "What was found? One line for the customer.");
         }
 
-        var cause = Given("cause") is { } id ? new CauseSaid(id, Given(id == CauseSaid.Unknown ? "unknown-why" : "done") ?? Job.System.RootCauses.FirstOrDefault(c => c.Id == id)?.Remedy ?? "") : null;
         var checks = Job.Checks.Where(c => c.Moment == ProofMoment.End).Select(c => c.Id).ToList();
-        var result = await KeepAsync([new HandedBack(found, Given("left"), Given("watch"), cause, checks)], Stage.HandBack, p => p.EndsWith("cause.done", StringComparison.Ordinal) ? cause?.Cause == CauseSaid.Unknown ? "unknown-why" : "done" : p.Contains("cause", StringComparison.Ordinal) ? "cause" : p.Split('.')[^1]);
+        var result = await KeepAsync([new HandedBack(found, Given("left"), Given("watch"), CauseGiven, checks)], Stage.HandBack, Field);
         return result is RedirectResult ? Redirect($"/jobs/{Number}/sheet") : result;
     }
+
+    /// <summary>Keeps what killed the part, also when the vehicle has gone.</summary>
+    public async Task<IActionResult> OnPostCauseAsync() =>
+        CauseGiven is { } cause ? await KeepAsync([new CauseTold(cause)], Stage.HandBack, Field) : RefuseField("cause", "Choose one; not known is one too.");
+
+    /// <summary>Keeps that a structural joint without its figure was checked.</summary>
+    public async Task<IActionResult> OnPostCheckedAsync(string step, string fastener)
+    {
+        var field = $"joint-{step}-{fastener}";
+        return Given("how") is { } how ? await KeepAsync([new JointChecked(step, fastener, how)], Stage.HandBack, _ => field) : RefuseField(field, "How was it checked? A few words: tightened to the maker's figure, wrench 20 to 120.");
+    }
+
+    private CauseSaid? CauseGiven => Given("cause") is { } id ? new CauseSaid(id, Given("done")) : null;
+
+    private static string Field(string path) => path.EndsWith("cause.done", StringComparison.Ordinal) ? "done" : path.Contains("cause", StringComparison.Ordinal) ? "cause" : path.Split('.')[^1];
 
     private string? Given(string field) => Request.Form[field].ToString().Trim() is { Length: > 0 } text ? text : null;
 }

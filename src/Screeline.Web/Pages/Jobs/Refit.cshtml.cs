@@ -63,6 +63,15 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, CurrentPerson 
     public string SetValue(TorqueAdvice advice) => advice.Target is not { } target ? ""
         : target.Unit == TorqueUnit ? target.ToString() : target.Format(TorqueUnit);
 
+    /// <summary>
+    /// Groups of which one press can say that the wrench was set to what is specified, because the button names each: not more than can be read, and
+    /// none whose figure is in doubt or that no wrench here reaches.
+    /// </summary>
+    public IReadOnlyList<TorqueAdvice> Named =>
+        Fasteners.Select(Advice).Where(a => a.Target is not null && a.Settings.Count > 0 && a.Doubt is null).ToList() is { Count: <= MostNamed } few ? few : [];
+
+    private const int MostNamed = 4;
+
     /// <summary>The wrench the form names, if it reaches the value; else the best.</summary>
     private WrenchSetting? Chosen(Figure set, Fastener fastener)
     {
@@ -105,31 +114,65 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, CurrentPerson 
         return await KeepAsync([.. early, new StepDone(WorkPhase.Refit, step, null, outcomes), .. payloads]);
     }
 
-    // The torque a form tells of a group; null where none is specified and none was typed. What cannot be meant is asked about first.
+    // What the form says of how a group was tightened; null where nobody said. What cannot be meant is asked about first.
     private TorqueSet? Torque(string step, Fastener fastener)
     {
-        var typed = Request.Form[$"torque-{fastener.Id}"].ToString();
-        if (fastener.Torque is null && typed.Trim().Length == 0)
+        var (field, typed, why) = ($"torque-{fastener.Id}", Request.Form[$"torque-{fastener.Id}"].ToString().Trim(), Request.Form[$"why-{fastener.Id}"].ToString().Trim());
+        // What was typed says by itself what it is about.
+        var how = Request.Form[$"how-{fastener.Id}"].ToString() is { Length: > 0 } chosen ? chosen : typed.Length > 0 ? "other" : why.Length > 0 ? "not" : "";
+        if (Request.Form["all"] == "wrench" && Named.Any(a => a.Fastener.Id == fastener.Id))
         {
-            return null;
+            if (how is not ("" or "wrench"))
+            {
+                FieldFaults[field] = "Something else is chosen here than the button says. Press the other button, or choose the wrench here.";
+                return null;
+            }
+
+            how = "wrench";
+        }
+
+        var advice = Advice(fastener);
+        switch (how)
+        {
+            case "hand":
+                return new TorqueSet(step, fastener.Id, TorqueHow.ByHand, null, null);
+            case "not" when why.Length < 3:
+                FieldFaults[field] = "Why not? A few words.";
+                return null;
+            case "not":
+                return new TorqueSet(step, fastener.Id, TorqueHow.NotDone, null, null, Why: why);
+            case "wrench" when advice.Target is null:
+                FieldFaults[field] = "Nobody specifies a torque here: type what was set.";
+                return null;
+            case "wrench":
+                return ByWrench(step, fastener, QuantityParser.Read(QuantityKind.Torque, SetValue(advice), TorqueUnit).Figure!.Value);
+            case "other":
+                break;
+            default:
+                return null;
         }
 
         var parsed = QuantityParser.Read(QuantityKind.Torque, typed, TorqueUnit);
         if (parsed.Figure is not { } set)
         {
-            FieldFaults[$"torque-{fastener.Id}"] = parsed.Reason!;
+            FieldFaults[field] = parsed.Reason!;
             return null;
         }
 
         // What a unit's rounding prints is not another value.
-        if (Advice(fastener).DoubtAbout(set) is { } doubt && Request.Form[$"sure-{fastener.Id}"] != "yes")
+        if (advice.DoubtAbout(set) is { } doubt && Request.Form[$"sure-{fastener.Id}"] != "yes")
         {
-            FieldFaults[$"torque-{fastener.Id}"] = doubt;
+            FieldFaults[field] = doubt;
             return null;
         }
 
+        return ByWrench(step, fastener, set);
+    }
+
+    private TorqueSet ByWrench(string step, Fastener fastener, Figure set)
+    {
         var wrench = Chosen(set, fastener);
-        return new TorqueSet(step, fastener.Id, set, wrench?.Wrench.Id, wrench is null || wrench.Set == set ? null : wrench.Set, fastener.Torque?.AngleDegrees);
+        return new TorqueSet(step, fastener.Id, TorqueHow.Wrench, set, wrench?.Wrench.Id, wrench is null || wrench.Set == set ? null : wrench.Set, fastener.Torque?.AngleDegrees);
     }
 
     public Task<IActionResult> OnPostCheckAsync() => KeepCheckAsync();

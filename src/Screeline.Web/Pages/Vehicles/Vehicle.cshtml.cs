@@ -32,7 +32,7 @@ public sealed record NextJob(string Family, string Title, AccessMap Map, WayPlan
 
 /// <summary>A vehicle's history, its weak points, and the next job prepared.</summary>
 [Allow(Role.Viewer, Role.Technician)]
-public sealed class VehicleModel(VehicleStore vehicles, ExperienceStore experience, MapShelf shelf, ToolCrib crib, ShippedLibrary library, JobStore jobs) : PageModel
+public sealed class VehicleModel(VehicleStore vehicles, ExperienceStore experience, MapShelf shelf, ToolCrib crib, ShippedLibrary library, JobStore jobs, VehicleRecordStore records) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public Guid Id { get; set; }
@@ -54,6 +54,15 @@ public sealed class VehicleModel(VehicleStore vehicles, ExperienceStore experien
 
     public IReadOnlyList<HistoryRow> History { get; private set; } = [];
 
+    /// <summary>What was seen beside its jobs and is not settled.</summary>
+    public IReadOnlyList<OpenSeen> OpenSeen { get; private set; } = [];
+
+    /// <summary>Why it is not driven.</summary>
+    public IReadOnlyList<NotDrivenAfter> NotDriven { get; private set; } = [];
+
+    /// <summary>What was written down when it came in last.</summary>
+    public (Core.Jobs.IntakeNoted Intake, DateTimeOffset At)? LastIntake { get; private set; }
+
     public IReadOnlyList<WeakPoint> WeakPoints { get; private set; } = [];
 
     /// <summary>Families that have a map for this model.</summary>
@@ -73,6 +82,7 @@ public sealed class VehicleModel(VehicleStore vehicles, ExperienceStore experien
         Vehicle = found;
         (ViewData["Title"], ViewData["Place"]) = (found.Name, "library");
         History = await experience.OfVehicleAsync(Id, cancel);
+        (OpenSeen, NotDriven, LastIntake) = (await records.OpenSeenAsync(Id, null, cancel), await records.NotDrivenAsync(Id, cancel), await records.LastIntakeAsync(Id, null, cancel));
         WeakPoints =
         [
             .. History.GroupBy(h => h.Family).Select(g => new WeakPoint(
