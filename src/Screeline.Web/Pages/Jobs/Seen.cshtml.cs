@@ -59,7 +59,8 @@ public sealed class SeenModel(JobStore jobs, PeopleStore people, CurrentPerson c
         }
 
         var step = Job.Map is { } map && At is { Length: > 0 } at && (map.Operation(at) is not null || map.Step(at) is not null) ? at : null;
-        return Stay(await KeepAsync([new SeenBeside(what, urgency, step, hash)], null, p => p.Split('.')[^1]));
+        var result = await KeepAsync([new SeenBeside(what, urgency, step, hash)], null, p => p.Split('.')[^1]);
+        return result is RedirectResult ? Redirect(Work) : result;
     }
 
     /// <summary>What became of something seen here or in an earlier job.</summary>
@@ -70,6 +71,9 @@ public sealed class SeenModel(JobStore jobs, PeopleStore people, CurrentPerson c
             : Stay(await KeepAsync([new SeenSettled(seen, end, Request.Form["note"].ToString().Trim() is { Length: > 0 } note ? note : null)], null, _ => ""));
     }
 
-    // The page stays: more may be seen; the way back to the work is the main action.
+    /// <summary>Where the work is: the step it was seen at, else the stage.</summary>
+    public string Work => At is { Length: > 0 } at && Stages.AtVehicle.Contains(Stage) ? $"/jobs/{Number}/{Stage.Slug()}?step={Uri.EscapeDataString(at)}" : $"/jobs/{Number}";
+
+    // What became of one thing leaves the hand here: there may be more.
     private IActionResult Stay(IActionResult result) => result is RedirectResult ? Redirect($"/jobs/{Number}/seen{(At is { Length: > 0 } step ? $"?step={Uri.EscapeDataString(step)}" : "")}") : result;
 }
