@@ -54,6 +54,29 @@ public sealed class VehicleRecordStore(Database database)
         return await command.ListAsync(r => new NotDrivenAfter(r.GetInt64(0), r.GetFieldValue<DateTimeOffset>(1), r.GetString(2)), cancel);
     }
 
+    /// <summary>The last picture that a closed job took at a step of a model, with its pins and the job's number; null when there is none.</summary>
+    /// <param name="model">The vehicle's model.</param>
+    /// <param name="family">What fails.</param>
+    /// <param name="step">The step.</param>
+    /// <param name="exceptJob">The job that asks.</param>
+    /// <param name="cancel">Cancels.</param>
+    public async Task<(PinnedPicture Picture, long Job)?> LastPictureAsync(string model, string family, string step, Guid exceptJob, CancellationToken cancel = default)
+    {
+        await using var command = database.Command($"""
+            select e.id, e.job_id, e.position, e.actor, e.sent_by, e.occurred_at, e.received_at, e.version, e.payload, j.number,
+              (select p.payload from entries p where p.job_id = e.job_id and p.kind = 'pins-set' and p.payload ->> 'picture' = e.id::text order by p.position desc limit 1)
+            from entries e join jobs j on j.id = e.job_id join job_summaries s on s.job_id = e.job_id
+            where e.kind = 'picture-taken' and e.payload ->> 'step' = $3 and s.model = $1 and s.family = $2 and s.closed_at is not null and e.job_id <> $4
+              and e.payload ->> 'over' is null and {Stands}
+            order by s.closed_at desc, e.position desc limit 1
+            """).With(model, family, step, exceptJob);
+        return (await command.ListAsync(r =>
+        {
+            var entry = new Entry(new EntryDraft(r.GetGuid(0), r.GetGuid(1), 0, r.GetGuid(3), r.GetFieldValue<DateTimeOffset>(5), Read<PictureTaken>("picture-taken", r.GetInt16(7), r.GetString(8))), r.GetInt32(2), r.GetGuid(4), r.GetFieldValue<DateTimeOffset>(6));
+            return (new PinnedPicture(entry, (PictureTaken)entry.Payload, r.IsDBNull(10) ? [] : Read<PinsSet>("pins-set", 1, r.GetString(10)).Pins), r.GetInt64(9));
+        }, cancel)) is [var last, ..] ? last : null;
+    }
+
     private static T Read<T>(string kind, short version, string json) where T : Payload
     {
         using var document = JsonDocument.Parse(json);

@@ -25,6 +25,12 @@ internal sealed class JobStory
 
     public Job Job => Job.Fold(Entries, Knowledge);
 
+    /// <summary>The way that this story takes.</summary>
+    public WayPlan Way { get; init; } = Plan;
+
+    /// <summary>Another way, on which wheel bolts come off.</summary>
+    public static readonly WayPlan WheelWay = RoutePlanner.Plan(new PlanRequest(Map.Map, Map.Map.Targets[0].Operation) { Blocked = new HashSet<string> { "undertray" } }).Routes[0];
+
     public JobStory() => Say(new JobOpened(Guid.NewGuid(), "Tideway 3", "Brannock Tideway", 12, "starting", "It only clicks", null));
 
     public Entry Say(Payload payload, Guid? id = null)
@@ -56,14 +62,14 @@ internal sealed class JobStory
     public JobStory OnItsWay()
     {
         Proven();
-        Say(new RouteTaken(Map.Hash, Map.Map.Targets[0].Id, [.. Plan.Removal.Select(a => a.Id)], [.. Plan.Refit.Select(a => a.Id)]));
+        Say(new RouteTaken(Map.Hash, Map.Map.Targets[0].Id, [.. Way.Removal.Select(a => a.Id)], [.. Way.Refit.Select(a => a.Id)]));
         return this;
     }
 
     public JobStory Apart(string? before = null)
     {
         OnItsWay();
-        foreach (var id in Plan.Removal.Select(a => a.Id).TakeWhile(id => id != before))
+        foreach (var id in Way.Removal.Select(a => a.Id).TakeWhile(id => id != before))
         {
             Off(id);
         }
@@ -85,7 +91,7 @@ internal sealed class JobStory
     public JobStory Together(string? before = null)
     {
         Apart();
-        foreach (var id in Plan.Refit.Select(a => a.Id).TakeWhile(id => id != before))
+        foreach (var id in Way.Refit.Select(a => a.Id).TakeWhile(id => id != before))
         {
             if (id == "crank-test")
             {

@@ -6,7 +6,7 @@ using Screeline.Library;
 namespace Screeline.Web.Infrastructure;
 
 /// <summary>What the step runner needs besides the job: the library, the tools, the shop's choices, its maps and pictures.</summary>
-public sealed class Workshop(ShippedLibrary library, ToolCrib crib, ShopChoiceStore choices, MapShelf shelf, MapStore maps, DocumentStore documents)
+public sealed class Workshop(ShippedLibrary library, ToolCrib crib, ShopChoiceStore choices, MapShelf shelf, MapStore maps, DocumentStore documents, VehicleRecordStore records)
 {
     public ShippedLibrary Library => library;
 
@@ -17,6 +17,8 @@ public sealed class Workshop(ShippedLibrary library, ToolCrib crib, ShopChoiceSt
     public MapShelf Shelf => shelf;
 
     public DocumentStore Documents => documents;
+
+    public VehicleRecordStore Records => records;
 
     /// <summary>What the latest closed jobs on a map say.</summary>
     public Task<MapExperience> ExperienceAsync(string mapId, CancellationToken cancel) => maps.ExperienceAsync(mapId, cancel);

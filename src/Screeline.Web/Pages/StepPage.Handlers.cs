@@ -1,5 +1,7 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.Access;
+using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
 using Screeline.Web.Infrastructure;
 
@@ -164,6 +166,42 @@ public abstract partial class StepPage
         }
 
         return await KeepHereAsync([new PictureTaken(step, kept.Sha256, kept.Picture.Width, kept.Picture.Height, Optional("caption"), Guid.TryParse(Field("over"), out var over) ? over : null)], "picture");
+    }
+
+    /// <summary>
+    /// Ticks everything from the step that is due up to the one named, that somebody did in one go; each tick says so, and nothing is said of torques. What a
+    /// step asks for first (a wait, a gate's checks, a count, a second person) is asked for as ever.
+    /// </summary>
+    public async Task<IActionResult> OnPostToHereAsync()
+    {
+        var last = Field("to");
+        var steps = Order.Where(id => !Done.ContainsKey(id)).ToList();
+        if (Job.Map is null || !steps.Contains(last))
+        {
+            return Refuse("That step is done already, or is not of this way.", StatusCodes.Status409Conflict);
+        }
+
+        var (job, payloads) = (Job, new List<Payload>());
+        foreach (var step in steps.Take(steps.IndexOf(last) + 1))
+        {
+            var minutes = Map.Step(step)?.WaitMinutes ?? (Phase == WorkPhase.Apart ? Map.Operation(step)?.WaitMinutes : null) ?? 0;
+            var fasteners = job.FastenersOf(step);
+            int? cell = Phase == WorkPhase.Apart && Map.Operation(step) is { Kind: OperationKind.Open } && fasteners.Count > 0 ? job.Count.FreeCell : null;
+            var tick = new StepDone(Phase, step, cell, Phase == WorkPhase.Apart ? [] : [.. fasteners.Select(f => FastenerCount.Expected(job, step, f))], Together: true);
+            var counting = fasteners.Any(f => job.Counted(Phase, step, f.Id) is { } n && n < f.Count);
+            var why = minutes > 0 && job.Timers.All(t => t.Payload.Step != step) ? $"It waits {Core.Quantities.DurationFormat.Minutes(minutes)} first."
+                : counting ? "Not all is counted yet."
+                : JobRules.OutOfOrder(job, tick, Now);
+            if (why is not null)
+            {
+                return Refuse($"{Title(step)}: {why} Nothing was ticked; go there step by step.", StatusCodes.Status409Conflict);
+            }
+
+            payloads.Add(tick);
+            job = job.With([new EntryDraft(Guid.NewGuid(), Job.Id, 0, Person.Id, Now, tick)]);
+        }
+
+        return await KeepAsync(payloads, Stage);
     }
 
     /// <summary>Undoes a tick together with the torques that were told with it.</summary>

@@ -152,7 +152,18 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Curren
         {
             Preview(last);
         }
+
+        if (Job.Map is not null && Shown is { } shown && Pictures.Count == 0)
+        {
+            LastTime = await shop.Records.LastPictureAsync(Job.Opened.Payload.Model, Job.Opened.Payload.Family, shown, Job.Id, HttpContext.RequestAborted);
+        }
     }
+
+    /// <summary>The last picture that an earlier job on this model took at the step shown, and its number; null when this job has its own.</summary>
+    public (PinnedPicture Picture, long Job)? LastTime { get; private set; }
+
+    /// <summary>When a step was done, in words.</summary>
+    public static string When(Recorded<StepDone> tick) => tick.Entry.Payload is ArrivalNoted ? "when it came" : Format.Clock(tick.Entry.Draft.OccurredAt);
 
     /// <summary>Why the step that is due must wait for a second person, who signs only with a network; null when it need not.</summary>
     public string? Held => Job.SecondsMissing.Count > 0 && Due is { } due ? JobRules.OutOfOrder(Job, new StepDone(Phase, due, null, []), Now) : null;

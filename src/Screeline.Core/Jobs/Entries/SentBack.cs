@@ -116,6 +116,7 @@ public sealed partial class Job
         _refitted.Remove(id);
         _counted.Keys.Where(k => k.Item1 == WorkPhase.Refit && k.Item2 == id).ToList().ForEach(k => _counted.Remove(k));
         _torques.RemoveAll(t => t.Payload.Step == id);
+        _jointsChecked.Keys.Where(k => k.Item1 == id).ToList().ForEach(k => _jointsChecked.Remove(k));
         _foundInCount.RemoveAll(f => f.During == WorkPhase.Refit && f.Found.Step == id);
         _settings.RemoveAll(s => s.Payload.Step == id);
         _signed.Keys.Where(k => k.StartsWith(id + "/", StringComparison.Ordinal)).ToList().ForEach(k => _signed.Remove(k));

@@ -32,9 +32,6 @@ public sealed class CameModel(JobStore jobs, PeopleStore people, CurrentPerson c
     /// <summary>What can be off, in the order in which it comes off.</summary>
     public IReadOnlyList<Operation> CanBeOff => Map is null ? [] : [.. WalkRules.InOrder(Map).Where(o => o.Kind == OperationKind.Open)];
 
-    /// <summary>Pictures taken when it came.</summary>
-    public IReadOnlyList<PinnedPicture> Pictures => [.. Job.Pictures.Where(p => p.Payload.About == PictureTaken.Intake)];
-
     protected override async Task PrepareAsync()
     {
         ViewData["Title"] = $"As it came, job {Number}";
@@ -88,8 +85,14 @@ public sealed class CameModel(JobStore jobs, PeopleStore people, CurrentPerson c
         }
 
         var (taken, reason) = await Photographs.KeepAsync(picture, documents, HttpContext.RequestAborted);
-        return taken is not { } kept ? RefuseField("picture", reason!)
-            : Stay(await KeepAsync([new PictureTaken(null, kept.Sha256, kept.Picture.Width, kept.Picture.Height, Given("caption"), null, PictureTaken.Intake)], null, _ => "picture"));
+        if (taken is not { } kept)
+        {
+            return RefuseField("picture", reason!);
+        }
+
+        var about = Request.Form["about"] == PictureTaken.Find ? PictureTaken.Find : PictureTaken.Intake;
+        var result = await KeepAsync([new PictureTaken(null, kept.Sha256, kept.Picture.Width, kept.Picture.Height, Given("caption"), null, about)], null, _ => "picture");
+        return result is RedirectResult && about == PictureTaken.Find ? ToStage(Stage.Find) : Stay(result);
     }
 
     private IActionResult Stay(IActionResult result) => result is RedirectResult ? Redirect($"/jobs/{Number}/came") : result;
