@@ -56,7 +56,11 @@ public sealed class EntryTests
         new JobLeft(WayOut.Declined, "too dear", "the owner", false, "the old one in a bag", DateTimeOffset.UnixEpoch),
         new JobResumed(null),
         new ArrivalNoted(null, [], ["starter"], ["lower bolt"], ["two cables on one stud"], "no belt"),
-        new IntakeNoted("SC 104", new MeterReading(123400, MeterUnit.Kilometres), "0100 22", ["door scratched"]),
+        new IntakeNoted(["door scratched"], "SC 104", new MeterReading(123400, MeterUnit.Kilometres), "0100 22"),
+        new IntakeNoted([]),
+        new ArrivalNoted(null, [], [], [], []),
+        new SeenBeside("leak", SeenUrgency.NextVisit, null),
+        new JobLeft(WayOut.Scrapped, null, null, null),
         new SeenBeside("oil at the sump seam", SeenUrgency.Soon, null, new string('c', 64)),
         new SeenSettled(Guid.NewGuid(), SeenEnd.LetBe, null),
         new WorkClocked(ClockedMoment.Pause),
@@ -89,6 +93,15 @@ public sealed class EntryTests
     {
         var told = sample.GetType().GetConstructors().MaxBy(c => c.GetParameters().Length)!.GetParameters().Select(p => JsonNamingPolicy.SnakeCaseLower.ConvertName(p.Name!));
         Assert.Empty(EntryKinds.Write(sample).EnumerateObject().Select(p => p.Name).Except(told));
+    });
+
+    /// <summary>What is left out where it is nothing has to be read so too.</summary>
+    [Fact]
+    public void What_a_payload_leaves_out_has_a_default() => Assert.All(EntryKinds.All, kind =>
+    {
+        var type = Samples.First(s => EntryKinds.ForPayload(s) == kind).GetType();
+        var needed = type.GetConstructors().MaxBy(c => c.GetParameters().Length)!.GetParameters().Where(p => !p.HasDefaultValue).Select(p => type.GetProperty(p.Name!)!);
+        Assert.DoesNotContain(needed, p => p.GetCustomAttributes(typeof(System.Text.Json.Serialization.JsonIgnoreAttribute), false).Length > 0);
     });
 
     [Fact]

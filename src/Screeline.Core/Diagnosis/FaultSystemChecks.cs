@@ -79,6 +79,11 @@ internal static class FaultSystemChecks
             {
                 Fault($"$.checks[{i}].before_test", $"no test “{before}”");
             }
+
+            foreach (var unknown in s.Checks[i].Shows.Where(b => s.Behaviours.All(x => x.Id != b)))
+            {
+                Fault($"$.checks[{i}].shows", $"no behaviour “{unknown}”");
+            }
         }
 
         foreach (var rule in s.Proof)

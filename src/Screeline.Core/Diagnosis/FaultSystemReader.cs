@@ -389,6 +389,7 @@ public sealed class FaultSystemReader
             ScalesWithSystem = scales,
             Moment = r.Choice("moment", ["before-covers", "end"]) == "end" ? ProofMoment.End : ProofMoment.BeforeCovers,
             BeforeTest = r.OptionalText("before_test"),
+            Shows = r.Texts("shows", optional: true),
             LimitBy = r.Text("limit_by"),
             How = r.Text("how"),
         };

@@ -16,6 +16,8 @@ public sealed record ProofCheck : Question
     public required ProofMoment Moment { get; init; }
     /// <summary>The test of Find whose reading stands beside it as "before", or null.</summary>
     public string? BeforeTest { get; init; }
+    /// <summary>Behaviours that are gone when its answer is good: of a plain complaint of these nobody is asked the same a second time.</summary>
+    public IReadOnlyList<string> Shows { get; init; } = [];
     /// <summary>The operations of a job that it follows from: what they unplugged works, what they took the power from is restored. Empty for a family's own.</summary>
     public IReadOnlyList<string> FollowsFrom { get; init; } = [];
     /// <summary>Who sets the limit: a standard, the maker, or common practice.</summary>

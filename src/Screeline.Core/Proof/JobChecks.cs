@@ -16,16 +16,20 @@ public static class JobChecks
     private static readonly IReadOnlyList<Choice> WorksOrNot = [new("works", "Works"), new("does-not", "Does not")];
     private static readonly IReadOnlyList<Choice> DoneOrNot = [new("restored", "Restored"), new("not-yet", "Not yet")];
 
+    // A plain complaint, told without circumstances, that a check of the family tries anyway.
+    private static bool ShownByAnother(FaultSystem system, ComplaintNoted complaint) =>
+        complaint is { Tried: <= 1, When.Length: 0 } && complaint.Behaviours.All(b => system.Checks.Any(c => c.Moment == ProofMoment.End && c.Shows.Contains(b)));
+
     /// <summary>The checks of a job, in the order in which they are taken.</summary>
     public static IReadOnlyList<ProofCheck> ForJob(Job job)
     {
         var checks = new List<ProofCheck>();
-        if (job.Complaint?.Payload is { } complaint)
+        if (job.Complaint?.Payload is { } complaint && !ShownByAnother(job.System, complaint))
         {
             var seen = string.Join(", ", job.System.Behaviours.Where(b => complaint.Behaviours.Contains(b.Id)).Select(b => b.Title.ToLowerInvariant()));
             var tries = Math.Max(1, complaint.Tried);
             checks.Add(Check(Complaint, $"The complaint again, as it was reported: {seen}", GoneOrNot, "gone",
-                $"{(tries == 1 ? "Once" : $"{tries} times")}, {(complaint.When.Length > 0 ? $"as told: {complaint.When.TrimEnd('.').ToLowerInvariant()}" : "hot and cold")}. Then it failed {complaint.Failed} of {complaint.Tried} times."));
+                $"{(tries == 1 ? "Once" : $"{tries} times")}, {(complaint.When.Length > 0 ? $"as told: {complaint.When.TrimEnd('.').ToLowerInvariant()}" : "hot and cold")}.{(complaint.Tried == 0 ? "" : $" Then it failed {complaint.Failed} of {complaint.Tried} times.")}"));
         }
 
         if (job.Map is { } map)

@@ -94,6 +94,10 @@ public sealed class DemoTelling(ShippedLibrary library, Guid job, Guid actor, Ti
         }
     }
 
+    /// <summary>What is said of how a group was tightened, null for nothing: the wrench set to what is specified. What no wrench of the demo's shop reaches was set with one that was lent.</summary>
+    public Func<string, Fastener, TorqueSet?> Tightens { get; init; } = (step, f) => new TorqueSet(
+        step, f.Id, TorqueHow.Wrench, f.Torque!.Value, f.Torque.Value.Base switch { > 120 => null, >= 24 => "torque-wrench-20-120", >= 5 => "torque-wrench-5-25", >= 1.2m => "torque-wrench-1-6", _ => null });
+
     /// <summary>Does some steps of the way back.</summary>
     public void Back(WayPlan plan, int steps)
     {
@@ -121,10 +125,10 @@ public sealed class DemoTelling(ShippedLibrary library, Guid job, Guid actor, Ti
         Say((double)action.Work.Likely * Pace, new StepDone(WorkPhase.Refit, action.Id, null, [.. fasteners.Select(f => FastenerCount.Expected(told, action.Id, f))]));
         foreach (var f in fasteners.Where(f => f.Torque is not null))
         {
-            var value = f.Torque!.Value;
-            // No wrench of the demo's shop reaches what is below 1.2 or above 120.
-            string? wrench = value.Base switch { > 120 => null, >= 24 => "torque-wrench-20-120", >= 5 => "torque-wrench-5-25", >= 1.2m => "torque-wrench-1-6", _ => null };
-            Say(0, wrench is null ? new TorqueSet(action.Id, f.Id, TorqueHow.ByHand, null, null) : new TorqueSet(action.Id, f.Id, TorqueHow.Wrench, value, wrench));
+            if (Tightens(action.Id, f) is { } said)
+            {
+                Say(0, said);
+            }
         }
     }
 

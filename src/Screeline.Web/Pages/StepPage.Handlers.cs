@@ -181,8 +181,29 @@ public abstract partial class StepPage
             return Refuse("That step is done already, or is not of this way.", StatusCodes.Status409Conflict);
         }
 
-        var (job, payloads) = (Job, new List<Payload>());
-        foreach (var step in steps.Take(steps.IndexOf(last) + 1))
+        var payloads = new List<Payload>();
+        foreach (var (step, tick, why) in TellTogether(steps.Take(steps.IndexOf(last) + 1)))
+        {
+            if (why is not null)
+            {
+                return Refuse($"{Title(step)}: {why} Nothing was ticked; go there step by step.", StatusCodes.Status409Conflict);
+            }
+
+            payloads.Add(tick);
+        }
+
+        return await KeepAsync(payloads);
+    }
+
+    /// <summary>Steps that come after the one that is due and can be told in one go with it: up to what asks for something first.</summary>
+    public IReadOnlySet<string> UpTo(IReadOnlyList<string> coming) =>
+        LooksAway || Due is not { } due ? new HashSet<string>() : TellTogether([due, .. coming]).TakeWhile(t => t.Why is null).Select(t => t.Step).Skip(1).ToHashSet(StringComparer.Ordinal);
+
+    // Each step with its tick as if those before it were ticked, and why it cannot be.
+    private IEnumerable<(string Step, StepDone Tick, string? Why)> TellTogether(IEnumerable<string> steps)
+    {
+        var job = Job;
+        foreach (var step in steps)
         {
             var minutes = Map.Step(step)?.WaitMinutes ?? (Phase == WorkPhase.Apart ? Map.Operation(step)?.WaitMinutes : null) ?? 0;
             var fasteners = job.FastenersOf(step);
@@ -192,16 +213,14 @@ public abstract partial class StepPage
             var why = minutes > 0 && job.Timers.All(t => t.Payload.Step != step) ? $"It waits {Core.Quantities.DurationFormat.Minutes(minutes)} first."
                 : counting ? "Not all is counted yet."
                 : JobRules.OutOfOrder(job, tick, Now);
+            yield return (step, tick, why);
             if (why is not null)
             {
-                return Refuse($"{Title(step)}: {why} Nothing was ticked; go there step by step.", StatusCodes.Status409Conflict);
+                yield break;
             }
 
-            payloads.Add(tick);
             job = job.With([new EntryDraft(Guid.NewGuid(), Job.Id, 0, Person.Id, Now, tick)]);
         }
-
-        return await KeepAsync(payloads, Stage);
     }
 
     /// <summary>Undoes a tick together with the torques that were told with it.</summary>

@@ -27,15 +27,15 @@ public sealed record MeterReading(decimal Number, MeterUnit Unit)
 }
 
 /// <summary>What was written down when the vehicle came in. Everything may stay open.</summary>
+/// <param name="Damage">Damage that was there already, a line each.</param>
 /// <param name="Plate">Plate or fleet number, or null.</param>
 /// <param name="Meter">Mileage or hours; null when nobody read it.</param>
 /// <param name="Contact">Whom to call, or null.</param>
-/// <param name="Damage">Damage that was there already, a line each.</param>
 public sealed record IntakeNoted(
-    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] string? Plate,
-    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] MeterReading? Meter,
-    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] string? Contact,
-    IReadOnlyList<string> Damage) : Payload
+    IReadOnlyList<string> Damage,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] string? Plate = null,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] MeterReading? Meter = null,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] string? Contact = null) : Payload
 {
     /// <summary>The kind.</summary>
     public static EntryKind EntryKind { get; } = EntryKind.Decision("intake-noted", withItself: Clash.Always, withObservations: Clash.Never, by: Role.Apprentice);

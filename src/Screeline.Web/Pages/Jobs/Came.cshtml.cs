@@ -63,7 +63,7 @@ public sealed class CameModel(JobStore jobs, PeopleStore people, CurrentPerson c
             }
         }
 
-        return Stay(await KeepAsync([new IntakeNoted(Given("plate"), meter, Given("contact"), Lines("damage"))], null, Field));
+        return Stay(await KeepAsync([new IntakeNoted(Lines("damage"), Given("plate"), meter, Given("contact"))], null, Field));
     }
 
     /// <summary>Keeps what was off, missing or altered.</summary>

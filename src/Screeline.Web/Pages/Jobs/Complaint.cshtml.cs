@@ -65,12 +65,18 @@ public sealed class ComplaintModel(JobStore jobs, PeopleStore people, CurrentPer
     private int? Count(string field)
     {
         var text = Request.Form[field].ToString().Trim();
+        // Nobody counted: nothing is said of attempts.
+        if (text.Length == 0)
+        {
+            return 0;
+        }
+
         if (int.TryParse(text, out var number) && number is >= 0 and <= 1000)
         {
             return number;
         }
 
-        FieldFaults[field] = text.Length == 0 ? "How many times? 0 counts too." : $"“{text}” is not a number of times.";
+        FieldFaults[field] = $"“{text}” is not a number of times.";
         return null;
     }
 }
