@@ -1,9 +1,6 @@
 using Screeline.Core.Access;
-using Screeline.Core.Access.Planning;
-using Screeline.Core.Diagnosis;
 using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
-using Screeline.Library.Demo;
 
 namespace Screeline.Library.Tests;
 

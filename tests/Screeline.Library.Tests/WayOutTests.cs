@@ -1,5 +1,4 @@
 using Screeline.Core.Access;
-using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
 
 namespace Screeline.Library.Tests;

@@ -1,5 +1,4 @@
 using System.Net;
-using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
 using Screeline.Data;
 using Screeline.Library;

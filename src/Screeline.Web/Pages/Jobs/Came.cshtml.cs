@@ -1,7 +1,6 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Access;
-using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
 using Screeline.Core.People;
 using Screeline.Data;

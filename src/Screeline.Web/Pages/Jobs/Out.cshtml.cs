@@ -1,5 +1,4 @@
 using Microsoft.AspNetCore.Mvc;
-using Screeline.Core.Access;
 using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
 using Screeline.Core.People;
