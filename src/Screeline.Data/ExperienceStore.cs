@@ -137,7 +137,7 @@ public sealed class ExperienceStore(Database database)
     /// <summary>Whether closed jobs are there that are not worked out yet, as after an upgrade.</summary>
     public async Task<bool> LacksFactsAsync(CancellationToken cancel = default)
     {
-        await using var command = database.Command("select exists (select from job_summaries s where s.closed_at is not null and not exists (select from job_facts f where f.job_id = s.job_id))");
+        await using var command = database.Command("select exists (select from job_summaries s where s.closed_at is not null and not exists (select from job_facts f where f.job_id = s.job_id) and exists (select from entries e where e.job_id = s.job_id and e.kind = 'handed-back'))");
         return (bool)(await command.ExecuteScalarAsync(cancel))!;
     }
 

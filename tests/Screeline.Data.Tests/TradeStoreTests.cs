@@ -11,7 +11,7 @@ public sealed class TradeStoreTests(TestDatabase db)
     private static readonly Families Families = new(TestDatabase.Library);
 
     // A whole job on the starter's map, with one nut of another size.
-    private static async Task<Guid> ClosedAsync(Database database, string? size = null, double pace = 1, Guid? comebackOf = null)
+    internal static async Task<Guid> ClosedAsync(Database database, string? size = null, double pace = 1, Guid? comebackOf = null, Action<DemoTelling>? more = null)
     {
         var id = Guid.NewGuid();
         var t = new DemoTelling(TestDatabase.Library, id, TestDatabase.Ansa, TimeSpan.FromDays(5), TestDatabase.Map) { Pace = pace };
@@ -25,12 +25,13 @@ public sealed class TradeStoreTests(TestDatabase db)
             t.Say(1, new FastenerFound("main-nut", "stud-nut", FastenerState.OtherSize, 1, size, null));
         }
 
+        more?.Invoke(t);
         t.Back(plan, plan.Refit.Count);
         t.Prove();
         t.Close("Open inside.", null, null, "age");
         var now = DateTimeOffset.UtcNow;
         var jobs = new JobStore(database, Families);
-        var drafts = t.Done().Entries.Select((e, i) => new EntryDraft(Guid.NewGuid(), id, i, e.Actor, now - e.Ago, e.Payload)).ToList();
+        var drafts = t.Done().Entries.Select((e, i) => new EntryDraft(e.Id ?? Guid.NewGuid(), id, i, e.Actor, now - e.Ago, e.Payload)).ToList();
         await jobs.OpenAsync(drafts[0], TestDatabase.Ansa);
         foreach (var draft in drafts.Skip(1))
         {

@@ -199,6 +199,8 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         plan.Removal.ToList().ForEach(a => t.Apart(a));
         t.Back(plan, plan.Refit.Count);
         t.Prove(("cranking-volts", new Figure(11.0m, Units.Volt)));
+        t.Say(1, new IntakeNoted(["Left sill scratched"], "HS 31", new MeterReading(148_200, MeterUnit.Kilometres)));
+        t.Say(1, new SeenBeside("Front left brake pad thin, about 3 mm", SeenUrgency.Soon, null));
         t.Close("Starter open inside. The undertray's rear screws are seized; the way led through the wheel arch.", "Two undertray screws want drilling out at the next service.", null, "water");
         return t.Done();
     }

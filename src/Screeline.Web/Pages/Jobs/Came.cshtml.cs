@@ -19,6 +19,10 @@ public sealed class CameModel(JobStore jobs, PeopleStore people, CurrentPerson c
 
     public override Stage Stage => Job?.Current ?? Stage.Complaint;
 
+    /// <summary>What pictures are of: how it came, or what is seen in Find.</summary>
+    [BindProperty(SupportsGet = true, Name = "about")]
+    public string About { get; set; } = PictureTaken.Intake;
+
     /// <summary>The map of this model and family, or null.</summary>
     public AccessMap? Map { get; private set; }
 
@@ -33,6 +37,7 @@ public sealed class CameModel(JobStore jobs, PeopleStore people, CurrentPerson c
 
     protected override async Task PrepareAsync()
     {
+        About = About == PictureTaken.Find ? About : PictureTaken.Intake;
         ViewData["Title"] = $"As it came, job {Number}";
         var opened = Job.Opened.Payload;
         Map = (await shelf.ForAsync(opened.Family, opened.Model, HttpContext.RequestAborted))?.Usual;
@@ -89,12 +94,11 @@ public sealed class CameModel(JobStore jobs, PeopleStore people, CurrentPerson c
             return RefuseField("picture", reason!);
         }
 
-        var about = Request.Form["about"] == PictureTaken.Find ? PictureTaken.Find : PictureTaken.Intake;
-        var result = await KeepAsync([new PictureTaken(null, kept.Sha256, kept.Picture.Width, kept.Picture.Height, Given("caption"), null, about)], null, _ => "picture");
-        return result is RedirectResult && about == PictureTaken.Find ? ToStage(Stage.Find) : Stay(result);
+        var result = await KeepAsync([new PictureTaken(null, kept.Sha256, kept.Picture.Width, kept.Picture.Height, Given("caption"), null, About)], null, _ => "picture");
+        return Stay(result);
     }
 
-    private IActionResult Stay(IActionResult result) => result is RedirectResult ? Redirect($"/jobs/{Number}/came") : result;
+    private IActionResult Stay(IActionResult result) => result is RedirectResult ? Redirect($"/jobs/{Number}/came{(About == PictureTaken.Find ? "?about=find" : "")}") : result;
 
     private static string Field(string path) => path["$.payload.".Length..].Split('[', '.')[0];
 

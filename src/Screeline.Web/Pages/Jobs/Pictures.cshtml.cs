@@ -29,7 +29,12 @@ public sealed class PicturesModel(JobStore jobs, PeopleStore people, CurrentPers
     /// <summary>The next point of the wire that was begun last.</summary>
     public const string WireOn = "wire-on";
 
-    public override Stage Stage => Job.IsDone(Stage.TakeApart) ? Stage.Refit : Stage.TakeApart;
+    public override Stage Stage => Shown?.Payload.About switch
+    {
+        PictureTaken.Intake => Stage.Complaint,
+        PictureTaken.Find => Stage.Find,
+        _ => Job.IsDone(Stage.TakeApart) ? Stage.Refit : Stage.TakeApart,
+    };
 
     /// <summary>
     /// The picture with its pins, or null. The id of none is the empty page that a device makes the page of a picture from, which waits
@@ -37,8 +42,26 @@ public sealed class PicturesModel(JobStore jobs, PeopleStore people, CurrentPers
     /// </summary>
     public PinnedPicture? Shown => Picture == Guid.Empty ? new PinnedPicture(Job.History[0].Entry, new PictureTaken(null, "", 3, 2, null, null), []) : Job.Pictures.FirstOrDefault(p => p.Entry.Id == Picture);
 
-    /// <summary>The runner's page of the step.</summary>
-    public string StepAddress => $"/jobs/{Number}/{Stage.Slug()}?step={Shown?.Payload.Step}";
+    /// <summary>Where it was taken: the runner's page of the step, how the vehicle came, Find.</summary>
+    public string StepAddress => Shown?.Payload.About switch
+    {
+        PictureTaken.Intake => $"/jobs/{Number}/came",
+        PictureTaken.Find => $"/jobs/{Number}/find",
+        _ => $"/jobs/{Number}/{Stage.Slug()}?step={Shown?.Payload.Step}",
+    };
+
+    /// <summary>It shows something else: it is withdrawn, and the history keeps that it was taken.</summary>
+    public async Task<IActionResult> OnPostNotThisAsync()
+    {
+        if (Shown is null || Picture == Guid.Empty)
+        {
+            return Gone("That picture is not there any more.");
+        }
+
+        var back = StepAddress;
+        var result = await KeepAsync([new EntryWithdrawn(Picture)], Stage);
+        return result is RedirectResult ? Redirect(back) : result;
+    }
 
     public IActionResult OnGet() => Shown is null ? NotFound() : Page();
 
