@@ -48,6 +48,12 @@ public sealed class RecordPageTests(Site site) : IClassFixture<Site>
             Assert.Contains(words, b.Text, StringComparison.Ordinal);
         }
 
+        // What was decided and not done is not told as done.
+        Assert.Contains("Decided, not finished: Starter", b.Text, StringComparison.Ordinal);
+        b.Open($"/jobs/{number}/sheet/customer");
+        Assert.Contains("Decided, not finished", b.Text, StringComparison.Ordinal);
+        Assert.DoesNotContain("What was done", b.Text, StringComparison.Ordinal);
+
         // Nothing is done meanwhile, and a way out is not taken twice.
         using (var plain = new PlainBrowser(site))
         {
@@ -129,8 +135,23 @@ public sealed class RecordPageTests(Site site) : IClassFixture<Site>
         Assert.Contains("when it came", b.Text, StringComparison.Ordinal);
         Assert.Contains("missing: one screw of the undertray", b.Text, StringComparison.Ordinal);
 
-        // The next job on it: the meter fell.
+        // Decided, the way is planned from there: it holds what is off, and the way in is done with what is left.
         await using var database = new Database(site.Owner, "screeline_app");
+        var jobs = new JobStore(database, new Families(Library));
+        foreach (var payload in new Payload[] { new ComplaintNoted("It only clicks", ["one-clunk"], "", 0, 0, null), new DecisionMade(DecisionAct.Guess, "starter replaced", "it lies on the bench", "starter") })
+        {
+            Assert.IsType<AppendResult.Kept>(await jobs.AppendAsync(job.Id, [new EntryDraft(Guid.NewGuid(), job.Id, (await JobAsync(8)).Head, new Guid(Site.Ansa), DateTimeOffset.Now, payload)], new Guid(Site.Ansa), OutOfTurn.Refuse));
+        }
+
+        await b.OpenAsync("/jobs/8/way-in");
+        await b.SubmitAsync(b.MainForm);
+        job = await JobAsync(8);
+        Assert.NotNull(job.Route);
+        Assert.Subset(job.Route.Payload.Removal.ToHashSet(), off.Select(o => o.Id).ToHashSet());
+        Assert.All(job.Route.Payload.Removal.Where(id => !job.Removed.ContainsKey(id)), id => Assert.NotEqual(Core.Access.OperationKind.Open, map[id].Kind));
+        Assert.Empty(job.Disputes);
+
+        // The next job on it: the meter fell.
         await b.OpenAsync($"/jobs/new?vehicle={job.Opened.Payload.Vehicle}&family=starting");
         await b.SubmitAsync("form[method=post]", ("vehicle", job.Opened.Payload.Vehicle.ToString()), ("family", "starting"), ("words", "Again"));
         var next = b.At.AbsolutePath.Split('/')[2];
