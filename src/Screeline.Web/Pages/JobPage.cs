@@ -69,6 +69,9 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, CurrentPerson c
     /// <summary>What was typed, so that a refused form still holds it.</summary>
     public string Typed(string field, string otherwise = "") => Request.HasFormContentType && Request.Form.TryGetValue(field, out var values) ? values.ToString() : otherwise;
 
+    /// <summary>What a field of the form says, trimmed; null for nothing.</summary>
+    protected string? Given(string field) => Request.Form[field].ToString().Trim() is { Length: > 0 } text ? text : null;
+
     /// <summary>Whether this device sends what it kept while the network was away: nobody sits before the answer.</summary>
     private bool IsSentLater => Request.Headers.ContainsKey("X-Screeline-Kept");
 

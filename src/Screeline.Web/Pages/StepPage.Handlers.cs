@@ -12,8 +12,6 @@ public abstract partial class StepPage
 {
     private string Field(string name) => Request.Form[name].ToString().Trim();
 
-    private string? Optional(string name) => Field(name) is { Length: > 0 } text ? text : null;
-
     // What is said of a step leaves the hand at that step.
     private async Task<IActionResult> KeepHereAsync(IReadOnlyList<Payload> payloads, string field)
     {
@@ -26,7 +24,7 @@ public abstract partial class StepPage
     {
         var step = Asked = Field("step");
         // A size picked from its row is an answer of its own.
-        var picked = Optional("pick");
+        var picked = Given("pick");
         if (!Enum.TryParse<FastenerState>(picked is null ? Field("found") : nameof(FastenerState.OtherSize), out var found) || !Enum.IsDefined(found))
         {
             return Refuse("Choose what was found.", StatusCodes.Status422UnprocessableEntity);
@@ -39,7 +37,7 @@ public abstract partial class StepPage
             return RefuseField($"size-{fastener}", size.Length == 0 ? "Which size fits? For example hex-15." : reason);
         }
 
-        if (!int.TryParse(Optional("count") ?? "1", NumberStyles.None, CultureInfo.InvariantCulture, out var count))
+        if (!int.TryParse(Given("count") ?? "1", NumberStyles.None, CultureInfo.InvariantCulture, out var count))
         {
             return RefuseField($"size-{fastener}", "How many? A whole number.");
         }
@@ -52,20 +50,20 @@ public abstract partial class StepPage
     {
         var step = Asked = Field("step");
         var like = Job.FastenersOf(step).FirstOrDefault(f => f.Id == Field("like"));
-        var drive = Optional("drive") ?? like?.Drive;
+        var drive = Given("drive") ?? like?.Drive;
         if (drive is not null && Core.Fastening.Drive.Read(drive).Reason is { } reason)
         {
             return RefuseField("extra", reason);
         }
 
-        if (!int.TryParse(Optional("count") ?? "1", NumberStyles.None, CultureInfo.InvariantCulture, out var count))
+        if (!int.TryParse(Given("count") ?? "1", NumberStyles.None, CultureInfo.InvariantCulture, out var count))
         {
             return RefuseField("extra", "How many? A whole number.");
         }
 
-        var place = Optional("place");
+        var place = Given("place");
         var extra = new ExtraFound(
-            step, $"found-{Entry.ToString()[..8]}", like?.Holds ?? (Map.Operation(step)?.Title ?? step), Optional("kind") ?? like?.Kind ?? "screw", drive,
+            step, $"found-{Entry.ToString()[..8]}", like?.Holds ?? (Map.Operation(step)?.Title ?? step), Given("kind") ?? like?.Kind ?? "screw", drive,
             like?.Thread, null, count, place ?? "Hidden; not in the map before");
         var result = await KeepHereAsync([extra], "extra");
         if (WasKept)
@@ -94,8 +92,8 @@ public abstract partial class StepPage
     /// <summary>Records that something was plugged back for a moment, or taken off again.</summary>
     public async Task<IActionResult> OnPostPlugAsync()
     {
-        Asked = Optional("step");
-        return Optional("what") is { } what ? await KeepHereAsync([new TemporaryConnection(what, Asked, Field("on") == "yes")], "plug")
+        Asked = Given("step");
+        return Given("what") is { } what ? await KeepHereAsync([new TemporaryConnection(what, Asked, Field("on") == "yes")], "plug")
             : RefuseField("plug", "What is plugged back? For example: window switch.");
     }
 
@@ -125,7 +123,7 @@ public abstract partial class StepPage
 
         // The hand goes on to what can be done meanwhile.
         Asked = null;
-        return await KeepHereAsync([new TimerStarted(step, kind, minutes, Optional("what") ?? Title(step))], "");
+        return await KeepHereAsync([new TimerStarted(step, kind, minutes, Given("what") ?? Title(step))], "");
     }
 
     /// <summary>Takes back what was said of a step by a slip of the finger.</summary>
@@ -139,14 +137,14 @@ public abstract partial class StepPage
     public async Task<IActionResult> OnPostNoteAsync()
     {
         Asked = Field("step");
-        return Optional("text") is { } text ? await KeepHereAsync([new NoteAdded(Asked, text)], "note") : RefuseField("note", "Nothing was typed.");
+        return Given("text") is { } text ? await KeepHereAsync([new NoteAdded(Asked, text)], "note") : RefuseField("note", "Nothing was typed.");
     }
 
     /// <summary>Records a tool that stays in the vehicle.</summary>
     public async Task<IActionResult> OnPostToolLeftAsync()
     {
         Asked = Field("step");
-        return Optional("tool") is { } tool ? await KeepHereAsync([new ToolLeft(tool, Optional("where"), Asked)], "tool-left")
+        return Given("tool") is { } tool ? await KeepHereAsync([new ToolLeft(tool, Given("where"), Asked)], "tool-left")
             : RefuseField("tool-left", "Which tool? For example: locking pin.");
     }
 
@@ -165,7 +163,7 @@ public abstract partial class StepPage
             return RefuseField("picture", reason!);
         }
 
-        return await KeepHereAsync([new PictureTaken(step, kept.Sha256, kept.Picture.Width, kept.Picture.Height, Optional("caption"), Guid.TryParse(Field("over"), out var over) ? over : null)], "picture");
+        return await KeepHereAsync([new PictureTaken(step, kept.Sha256, kept.Picture.Width, kept.Picture.Height, Given("caption"), Guid.TryParse(Field("over"), out var over) ? over : null)], "picture");
     }
 
     /// <summary>

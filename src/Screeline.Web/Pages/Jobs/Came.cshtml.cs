@@ -102,7 +102,5 @@ public sealed class CameModel(JobStore jobs, PeopleStore people, CurrentPerson c
 
     private static string Field(string path) => path["$.payload.".Length..].Split('[', '.')[0];
 
-    private string? Given(string field) => Request.Form[field].ToString().Trim() is { Length: > 0 } text ? text : null;
-
     private string[] Lines(string field) => [.. Request.Form[field].ToString().Split('\n').Select(l => l.Trim()).Where(l => l.Length > 0)];
 }

@@ -45,6 +45,4 @@ public sealed class HandBackModel(JobStore jobs, PeopleStore people, CurrentPers
     private CauseSaid? CauseGiven => Given("cause") is { } id ? new CauseSaid(id, Given("done")) : null;
 
     private static string Field(string path) => path.EndsWith("cause.done", StringComparison.Ordinal) ? "done" : path.Contains("cause", StringComparison.Ordinal) ? "cause" : path.Split('.')[^1];
-
-    private string? Given(string field) => Request.Form[field].ToString().Trim() is { Length: > 0 } text ? text : null;
 }

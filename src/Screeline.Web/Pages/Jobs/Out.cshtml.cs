@@ -59,6 +59,4 @@ public sealed class OutModel(JobStore jobs, PeopleStore people, CurrentPerson cu
 
     /// <summary>Takes it up again where it stood.</summary>
     public Task<IActionResult> OnPostResumeAsync() => KeepAsync([new JobResumed(Given("note"))]);
-
-    private string? Given(string field) => Request.Form[field].ToString().Trim() is { Length: > 0 } text ? text : null;
 }

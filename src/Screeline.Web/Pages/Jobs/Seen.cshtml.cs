@@ -68,7 +68,7 @@ public sealed class SeenModel(JobStore jobs, PeopleStore people, CurrentPerson c
     {
         return !Enum.TryParse<SeenEnd>(Request.Form["end"], out var end) || !Enum.IsDefined(end)
             ? Refuse("What became of it?", StatusCodes.Status422UnprocessableEntity)
-            : Stay(await KeepAsync([new SeenSettled(seen, end, Request.Form["note"].ToString().Trim() is { Length: > 0 } note ? note : null)], null, _ => ""));
+            : Stay(await KeepAsync([new SeenSettled(seen, end, Given("note"))], null, _ => ""));
     }
 
     /// <summary>Where the work is: the step it was seen at, else the stage.</summary>
