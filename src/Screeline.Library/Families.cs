@@ -1,3 +1,4 @@
+using Screeline.Core.Access.Recording;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
@@ -15,4 +16,10 @@ public sealed class Families(ShippedLibrary library) : IFamilies
 
     /// <inheritdoc/>
     public PartKnowledge? Part(string family, string model) => library.Part(family, model);
+
+    /// <inheritdoc/>
+    public PartWords Words => library.PartWords;
+
+    /// <inheritdoc/>
+    public IReadOnlyList<string> RequiredBy(string caution) => library.Cautions.GetValueOrDefault(caution) ?? [];
 }

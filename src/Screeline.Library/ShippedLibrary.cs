@@ -2,6 +2,7 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using Screeline.Core.Access;
+using Screeline.Core.Access.Recording;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Fastening;
 using Screeline.Core.Formats;
@@ -43,9 +44,9 @@ public sealed class ShippedLibrary
 
     private readonly IReadOnlyList<ShippedPart> _parts;
 
-    private ShippedLibrary(IEnumerable<FaultSystem> systems, IReadOnlyList<ShippedMap> maps, IEnumerable<Tool> tools, IEnumerable<Caution> cautions, IReadOnlyList<ShippedPart> parts, Glossary words, IReadOnlyList<NamedLinkage> linkages, SettingData settings)
+    private ShippedLibrary(IEnumerable<FaultSystem> systems, IReadOnlyList<ShippedMap> maps, IEnumerable<Tool> tools, IEnumerable<Caution> cautions, IReadOnlyList<ShippedPart> parts, Glossary words, IReadOnlyList<NamedLinkage> linkages, SettingData settings, PartWords partWords)
     {
-        (_parts, Words, Linkages, Settings) = (parts, words, linkages, settings);
+        (_parts, Words, Linkages, Settings, PartWords) = (parts, words, linkages, settings, partWords);
         _systems = systems.ToDictionary(s => s.Id, StringComparer.Ordinal);
         _tools = tools.ToDictionary(t => t.Id, StringComparer.Ordinal);
         _cautions = cautions.ToDictionary(c => c.Id, StringComparer.Ordinal);
@@ -54,6 +55,8 @@ public sealed class ShippedLibrary
 
     /// <summary>The words of the trade, explained.</summary>
     public Glossary Words { get; }
+    /// <summary>The words for things on vehicles.</summary>
+    public PartWords PartWords { get; }
     /// <summary>All families.</summary>
     public IReadOnlyList<FaultSystem> Systems => field ??= [.. _systems.Values.OrderBy(s => s.Order).ThenBy(s => s.Id, StringComparer.Ordinal)];
     /// <summary>All maps.</summary>
@@ -113,12 +116,14 @@ public sealed class ShippedLibrary
         var tools = ReadList("tools.json", "tools", ReadTool, faults);
         var parts = ReadList("parts.json", "parts", ReadPart, faults);
         var words = Glossary.Read(faults);
+        var partWords = new PartWords(ReadList("part-words.json", "words", ReadPartWord, faults), ReadList("part-words.json", "dangers", d => new Danger(d.Text("id"), d.Text("title"), d.Text("caution")), faults));
         var requirements = cautions.ToDictionary(c => c.Id, c => c.Requires, StringComparer.Ordinal);
 
         // The large files are read on all cores; what is wrong in them is told in their order.
         var readSystems = Names("systems/").AsParallel().AsOrdered().Select(name => (Name: name, Reading: FaultSystemReader.Read(Text(name)))).ToList();
         faults.AddRange(readSystems.SelectMany(r => r.Reading.Faults.Select(f => f with { Path = $"{r.Name} {f.Path}" })));
-        List<FaultSystem> systems = [.. readSystems.Select(r => r.Reading.System).OfType<FaultSystem>()];
+        var frame = ReadFrame(faults);
+        List<FaultSystem> systems = [.. readSystems.Select(r => r.Reading.System).OfType<FaultSystem>().Select(s => s with { Frame = s.OwnFrame.With(frame) })];
 
         var readMaps = Names("maps/").AsParallel().AsOrdered().Select(name => (Name: name, Text: Text(name))).Select(x => (x.Name, x.Text, Reading: AccessMapReader.Read(x.Text, requirements))).ToList();
         faults.AddRange(readMaps.SelectMany(r => r.Reading.Faults.Select(f => f with { Path = $"{r.Name} {f.Path}" })));
@@ -140,10 +145,12 @@ public sealed class ShippedLibrary
 
         faults.AddRange(CrossFaults(systems, maps, [.. tools.Select(t => t.Id)]));
         faults.AddRange(maps.SelectMany(m => CautionFaults(m.Map, cautions)));
+        faults.AddRange(systems.SelectMany(s => FrameFaults(s, frame, partWords, cautions)));
+        faults.AddRange(PartWordFaults(partWords, systems, cautions));
         faults.AddRange(parts.Where(p => systems.All(y => y.Id != p.Family)).Select(p => new FormatFault("parts.json", $"no family “{p.Family}”")));
         faults.AddRange(tools.Where(t => words.ForTool(t.Id) is null).Select(t => new FormatFault("words.json", $"nothing explains the tool “{t.Id}”")));
         faults.AddRange(cautions.Where(c => words.ForCaution(c.Id) is null).Select(c => new FormatFault("words.json", $"nothing explains the caution “{c.Id}”")));
-        return faults.Count == 0 ? new ShippedLibrary(systems, maps, tools, cautions, parts, words, linkages, settings) : throw new RefusedFileException("shipped library", faults);
+        return faults.Count == 0 ? new ShippedLibrary(systems, maps, tools, cautions, parts, words, linkages, settings, partWords) : throw new RefusedFileException("shipped library", faults);
     }
 
     // What one file says about another: families, proof checks and tools that must exist.
@@ -188,6 +195,45 @@ public sealed class ShippedLibrary
             }
         }
     }
+
+    // What the frame names must exist, and whatever a caution or a place requires must be something that can be done.
+    private static IEnumerable<FormatFault> FrameFaults(FaultSystem system, WorkFrame shared, PartWords words, IReadOnlyList<Caution> cautions)
+    {
+        FormatFault Fault(string message) => new($"system {system.Id} $.frame", message);
+        var frame = system.Frame;
+        var ids = frame.Operations.Select(o => o.Operation.Id).Concat(frame.Steps.Select(s => s.Step.Id)).ToList();
+        return
+        [
+            .. ids.GroupBy(id => id).Where(g => g.Count() > 1).Select(g => Fault($"“{g.Key}” is used twice")),
+            .. system.OwnFrame.BeginsWith.Where(id => shared.Find(id) is null).Select(id => Fault($"no shared operation “{id}”")),
+            .. frame.Operations.SelectMany(o => o.Operation.Needs.Names).Where(id => frame.Find(id) is null).Select(id => Fault($"no operation “{id}”")),
+            .. frame.Operations.SelectMany(o => o.Operation.Cautions).Concat(frame.Steps.SelectMany(s => s.Step.Cautions)).Where(c => cautions.All(x => x.Id != c)).Select(c => Fault($"no caution “{c}”")),
+            .. frame.Steps.SelectMany(s => s.Step.Checks).Where(c => system.Check(c) is null).Select(c => Fault($"no proof check “{c}”")),
+            .. frame.Steps.SelectMany(s => s.Words).Where(w => words.Find(w) is null).Select(w => Fault($"no word “{w}”")),
+            .. frame.Steps.Select(s => s.Step.Setting).OfType<string>().Where(x => !system.Settings.Contains(x)).Select(x => Fault($"“{x}” is no setting of this family")),
+            .. cautions.SelectMany(c => c.Requires).Distinct().Where(state => frame.Providing(state) is null).Select(state => Fault($"nothing provides “{state}”, which a caution requires")),
+        ];
+    }
+
+    private static IEnumerable<FormatFault> PartWordFaults(PartWords words, List<FaultSystem> systems, IReadOnlyList<Caution> cautions) =>
+    [
+        .. words.All.GroupBy(w => w.Id).Where(g => g.Count() > 1).Select(g => new FormatFault("part-words.json", $"“{g.Key}” is used twice")),
+        .. words.All.SelectMany(w => w.Cautions).Concat(words.Dangers.Select(d => d.Caution)).Where(c => cautions.All(x => x.Id != c)).Select(c => new FormatFault("part-words.json", $"no caution “{c}”")),
+        .. words.All.SelectMany(w => w.Families).Where(f => systems.Count > 0 && systems.All(s => s.Id != f)).Select(f => new FormatFault("part-words.json", $"no family “{f}”")),
+    ];
+
+    private static WorkFrame ReadFrame(List<FormatFault> faults)
+    {
+        using var document = JsonDocument.Parse(Text("frame.json"));
+        var found = new List<FormatFault>();
+        var frame = WorkFrameReader.ReadShared(new JsonReader(document.RootElement, "$", found));
+        faults.AddRange(found.Select(f => f with { Path = $"frame.json {f.Path}" }));
+        return frame;
+    }
+
+    private static PartWord ReadPartWord(JsonReader r) => new(
+        r.Text("id"), r.Text("title"), r.Texts("words"), Enum.Parse<PartRole>(r.Choice("role", ["other", "cover", "connection", "motor"]), ignoreCase: true), r.Texts("cautions", optional: true),
+        r.Given("structural") && r.YesNo("structural"), r.Texts("families", optional: true));
 
     // A danger that a step plainly has must be named at the step.
     private static IEnumerable<FormatFault> CautionFaults(AccessMap map, IReadOnlyList<Caution> cautions)

@@ -31,6 +31,13 @@ public static class MapChanges
             Others(map.PrintedRoute));
     }
 
+    /// <summary>The map without some steps of the way back: nobody waits for them.</summary>
+    public static AccessMap WithoutSteps(AccessMap map, IReadOnlySet<string> steps) => Copy(
+        map, map.Operations, [.. map.RefitSteps.Where(s => !steps.Contains(s.Id)).Select(s => s with { After = [.. s.After.Where(id => !steps.Contains(id))], Before = [.. s.Before.Where(id => !steps.Contains(id))] })], map.PrintedRoute);
+
+    /// <summary>The map with other targets.</summary>
+    internal static AccessMap Aiming(AccessMap map, IReadOnlyList<Target> targets) => Placed(map, map.Operations, map.RefitSteps, map.Positions, map.PrintedRoute, targets);
+
     /// <summary>The map with the shop's own times pulling its estimates.</summary>
     public static AccessMap WithTimes(AccessMap map, IReadOnlyDictionary<string, OwnTimes> times) => times.Count == 0 ? map : Copy(
         map,
@@ -50,11 +57,15 @@ public static class MapChanges
         map.Operation(operation)?.Fasteners.FirstOrDefault(f => f.Id == fastener) is not { } found || found.Drive == drive || found.AlsoFits.Contains(drive) ? map
         : Copy(map, [.. map.Operations.Select(o => o.Id != operation ? o : o with { Fasteners = [.. o.Fasteners.Select(f => f.Id != fastener ? f : f with { AlsoFits = [.. f.AlsoFits, drive] })] })], map.RefitSteps, map.PrintedRoute);
 
-    internal static AccessMap Copy(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<string> printed) => new()
+    internal static AccessMap Copy(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<string> printed) => Placed(map, operations, steps, map.Positions, printed);
+
+    /// <summary>The map with other operations, steps and places.</summary>
+    internal static AccessMap Placed(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<Position> places, IReadOnlyList<string>? printed = null, IReadOnlyList<Target>? targets = null) => new()
     {
-        Id = map.Id, Title = map.Title, Family = map.Family, AppliesTo = map.AppliesTo, StartPosition = map.StartPosition, Positions = map.Positions, Moves = map.Moves,
+        Id = map.Id, Title = map.Title, Family = map.Family, AppliesTo = map.AppliesTo, StartPosition = places.Any(p => p.Id == map.StartPosition) ? map.StartPosition : places[0].Id, Positions = places,
+        Moves = ReferenceEquals(places, map.Positions) ? map.Moves : [.. map.Moves.Where(m => places.Any(p => p.Id == m.From) && places.Any(p => p.Id == m.To))],
         DefaultMoveMinutes = map.DefaultMoveMinutes, ToolChangeMinutes = map.ToolChangeMinutes, LabourRatePerHour = map.LabourRatePerHour, Operations = operations, RefitSteps = steps,
-        Targets = map.Targets, PrintedRoute = printed, PublishedMinutes = map.PublishedMinutes, Subject = map.Subject,
+        Targets = targets ?? map.Targets, PrintedRoute = printed ?? [], PublishedMinutes = map.PublishedMinutes, Subject = map.Subject,
         // What spoke of a step that is gone has nothing left to say.
         Lessons = [.. map.Lessons.Select(l => l with { At = Left(operations, steps, l.At) })],
         Reaches = map.Reaches.Where(x => x.Value is null || operations.Any(o => o.Id == x.Value)).ToDictionary(x => x.Key, x => x.Value, StringComparer.Ordinal),

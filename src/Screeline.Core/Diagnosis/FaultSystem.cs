@@ -1,3 +1,5 @@
+using Screeline.Core.Access.Recording;
+
 namespace Screeline.Core.Diagnosis;
 
 /// <summary>
@@ -46,6 +48,10 @@ public sealed record FaultSystem
     public IReadOnlyList<DriveRule> DriveRules { get; init; } = [];
     /// <summary>What kills such a motor: asked before the vehicle goes back.</summary>
     public IReadOnlyList<RootCause> RootCauses { get; init; } = [];
+    /// <summary>What its own file says of the work on any vehicle.</summary>
+    public FamilyFrame OwnFrame { get; init; } = FamilyFrame.Empty;
+    /// <summary>What is done on every vehicle of this family, with what all families share.</summary>
+    public WorkFrame Frame { get; init; } = WorkFrame.Empty;
 
     /// <summary>The test with this id, or null.</summary>
     public FaultTest? Test(string id) => Tests.FirstOrDefault(t => t.Id == id);

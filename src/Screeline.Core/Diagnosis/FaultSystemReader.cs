@@ -1,4 +1,5 @@
 using System.Text.Json;
+using Screeline.Core.Access.Recording;
 using Screeline.Core.Formats;
 using Screeline.Core.Motion;
 using Screeline.Core.Quantities;
@@ -73,6 +74,7 @@ public sealed class FaultSystemReader
             Checks = r.List("checks", ReadCheck),
             DriveRules = r.List("drive", d => new DriveRule(d.Texts("when", optional: true), Enum.Parse<MayDrive>(d.Choice("answer", ["yes", "limited", "no"]), ignoreCase: true), d.Text("words"))),
             RootCauses = r.List("root_causes", c => new RootCause(c.Text("id"), c.Text("title"), c.Text("remedy"))),
+            OwnFrame = r.Object("frame", WorkFrameReader.ReadFamily, optional: true) ?? FamilyFrame.Empty,
         };
         r.RefuseOthers();
         return system;

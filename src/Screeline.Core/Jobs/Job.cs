@@ -1,4 +1,5 @@
 using Screeline.Core.Access;
+using Screeline.Core.Access.Recording;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Fastening;
 using Screeline.Core.Formats;
@@ -32,6 +33,12 @@ public interface IFamilies
 
     /// <summary>What is known of the part a family exchanges on a model, or null.</summary>
     PartKnowledge? Part(string family, string model);
+
+    /// <summary>The words for things on vehicles.</summary>
+    PartWords Words { get; }
+
+    /// <summary>States that a caution requires before anybody does what it warns of; empty for none.</summary>
+    IReadOnlyList<string> RequiredBy(string caution);
 }
 
 /// <summary>What the fold needs to know beside the entries.</summary>

@@ -24,6 +24,11 @@ public static class Refit
             return [];
         }
 
+        if (job.IsRecorded || job.Things.Count > 0)
+        {
+            return RecordedWay.Order(job);
+        }
+
         List<string> done = [.. job.Refitted.Values.OrderBy(k => k.Entry.Position).Select(k => k.Payload.Step)];
         List<string> planned = [.. route.Payload.Refit.Where(id => !job.Refitted.ContainsKey(id))];
         if (Holds(map, planned, job.RefitProgress))

@@ -76,6 +76,7 @@ public sealed partial class Job
         Stage.Complaint => Complaint is not null,
         Stage.Find => Decision is not null,
         Stage.WayIn => Route is not null || ActsElsewhere,
+        Stage.TakeApart when Recording is not null => ActsElsewhere || Reached is not null,
         Stage.TakeApart => ActsElsewhere || (Route is not null && Route.Payload.Removal.All(_removed.ContainsKey)),
         Stage.Refit => ActsElsewhere || (Map is not null && IsDone(Stage.TakeApart) && WalkRules.RefitActions(Map, Set).All(_refitted.ContainsKey)),
         Stage.Prove => IsDone(Stage.Refit) && (HandedBack is not null || MissingFromProof.Count == 0),
@@ -108,6 +109,7 @@ public sealed partial class Job
             _ => "Decide what is repaired",
         },
         Stage.WayIn => "Choose the way in",
+        Stage.TakeApart when Recording is not null => "Record what comes off",
         Stage.TakeApart => Map![Route!.Payload.Removal.First(id => !Removed.ContainsKey(id))].Title,
         Stage.Refit => Refit.Order(this).FirstOrDefault(id => !Refitted.ContainsKey(id)) is { } id
             ? Refit.Title(Map!, id) : "No order left: look at what is disputed",

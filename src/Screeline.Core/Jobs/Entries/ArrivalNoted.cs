@@ -93,7 +93,8 @@ public sealed partial class Job
         Arrival = new(entry, p);
         if (Route is null && _removed.Count == 0)
         {
-            Map = p is { Map: { } map, Off.Count: > 0 } ? KnownMap(map) : null;
+            _baseMap = p is { Map: { } map, Off.Count: > 0 } ? KnownMap(map) : null;
+            MapChanged();
         }
 
         TakeOffWhatCameOff();

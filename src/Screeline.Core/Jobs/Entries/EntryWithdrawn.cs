@@ -28,7 +28,8 @@ public sealed record EntryWithdrawn(Guid Entry) : Payload
     }
 
     /// <inheritdoc/>
-    protected internal override string? OutOfOrder(Job job, DateTimeOffset at) => null;
+    protected internal override string? OutOfOrder(Job job, DateTimeOffset at) =>
+        job.Things.FirstOrDefault(t => t.Entries.Any(e => e.Id == Entry)) is { } thing && job.Refitted.ContainsKey(thing.Id) ? $"“{job.TitleOf(thing.Id)}” is back already: undo that first." : null;
 
     /// <inheritdoc/>
     protected internal override void Apply(Job job, Entry entry)

@@ -76,6 +76,9 @@ public sealed partial class Job
 
     /// <summary>The fasteners of an operation: those of the map and those found.</summary>
     public IReadOnlyList<Fastener> FastenersOf(string step) =>
+        [.. Held(step).Select(f => FigureOf(step, f.Id)?.Payload.On(f) ?? f)];
+
+    private IReadOnlyList<Fastener> Held(string step) =>
         Map?.Operation(step) is not { } operation ? [] : _extras.Any(x => x.Payload.Step == step) ? [.. operation.Fasteners, .. _extras.Where(x => x.Payload.Step == step).Select(x => x.Payload.ToFastener())] : operation.Fasteners;
 
     /// <summary>What a group of fasteners holds, in words; its id when it is not known.</summary>

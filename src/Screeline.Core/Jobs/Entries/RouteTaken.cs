@@ -63,7 +63,8 @@ public sealed record RouteTaken(string Map, string Target, IReadOnlyList<string>
         job.Decision is null ? "It is not decided yet what is repaired."
             : job.Decision.Payload.Act == DecisionAct.Elsewhere ? "The fault lies elsewhere: nothing comes apart."
             : job.Refitted.Count > 0 ? "The way back has begun: withdraw its steps first."
-            : job.Removed.Keys.FirstOrDefault(id => !Removal.Contains(id)) is { } off ? $"“{off}” is off already and must stay part of the way."
+            : job.Things.Count > 0 && job.IsRecorded ? "What is recorded stays: go on recording."
+            : job.Removed.Keys.FirstOrDefault(id => !Removal.Contains(id) && job.Things.All(t => t.Id != id)) is { } off ? $"“{off}” is off already and must stay part of the way."
             : null;
 
     /// <inheritdoc/>
@@ -72,14 +73,10 @@ public sealed record RouteTaken(string Map, string Target, IReadOnlyList<string>
 
 public sealed partial class Job
 {
-    /// <summary>The way in, or null.</summary>
-    public Recorded<RouteTaken>? Route { get; private set; }
-    /// <summary>The map of the way in, in the version it was planned on; null before a route is taken.</summary>
-    public AccessMap? Map { get; private set; }
-
     internal void Record(Entry entry, RouteTaken p)
     {
-        (Route, Map) = (new(entry, p), KnownMap(p.Map));
+        (_route, _baseMap, Recording) = (new(entry, p), KnownMap(p.Map), null);
+        MapChanged();
         TakeOffWhatCameOff();
     }
 }

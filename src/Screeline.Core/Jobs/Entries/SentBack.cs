@@ -107,7 +107,8 @@ public sealed partial class Job
         _carried.Clear();
         // The proofs were of what was done; what is done next is proved anew.
         _proofs.Clear();
-        (Decision, Route) = (null, null);
+        (Decision, _route, Recording) = (null, null, null);
+        MapChanged();
     }
 
     // What hangs on an action of the way back: its count, what was found and tightened in it, its waits, its setting, who answered for it.
@@ -151,6 +152,7 @@ public sealed partial class Job
         _foundInCount.RemoveAll(f => f.Found.Step == id);
         _extras.RemoveAll(x => x.Payload.Step == id);
         _timers.RemoveAll(t => t.Payload.Step == id);
+        ForgetThing(id);
     }
 
     // What was shown while it was closed: the end of the proof, the checks of the gates, what follows from what is open again.

@@ -1,5 +1,6 @@
 using System.Text.Json.Serialization;
 using Screeline.Core.Access;
+using Screeline.Core.Access.Recording;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.People;
 
@@ -80,7 +81,7 @@ public sealed record StepDone(
         job.Map is not null && job.Waits(Step, at) is { } wait ? $"Its wait runs until {wait.EndsAt:HH:mm}."
             : job.Map is not { } map || job.Route is null ? "No way in is chosen yet."
             : Phase == WorkPhase.Apart ? ApartOutOfOrder(job, map, at)
-            : RefitOutOfOrder(job, map);
+            : RefitOutOfOrder(job, map, at);
 
     /// <inheritdoc/>
     protected internal override void Apply(Job job, Entry entry) => job.Record(entry, this);
@@ -94,14 +95,17 @@ public sealed record StepDone(
         : Step;
 
     private string? ApartOutOfOrder(Job job, AccessMap map, DateTimeOffset at) =>
-        map.Operation(Step) is not { } operation || !job.Set.Contains(Step) ? $"“{Step}” does not belong to the way in."
+        map.Operation(Step) is not { } operation || (!job.Set.Contains(Step) && job.Recording is null) ? $"“{Step}” does not belong to the way in."
+            : job.Struck.ContainsKey(Step) ? "It was said that this is not there: take that back first."
         : operation is { WaitMinutes: > 0 } && operation.Cautions.Contains("restraint") && !job.Timers.Any(t => t.Payload.Step == Step && t.Payload.Kind == TimerKind.Restraint && !t.Runs(at)) ? "The maker's waiting time was not taken: start it."
         : job.Removed.TryGetValue(Step, out var before) ? $"Ticked already at {before.Entry.Draft.OccurredAt:HH:mm}."
         : Underneath(map, operation) && job.SecondsMissing.FirstOrDefault(x => x.What is StepDone done && IsSupport(job, done.Step)) is { } unseen ? $"Nobody goes under it before a second person has looked. {unseen.Why}."
+        : job.Recording is not null && job.NotSafeYet(operation) is { } unsafeYet ? unsafeYet
+        : job.Recording is not null && operation.Provides.Contains(AccessMapChecks.Isolated) && job.Expected.FirstOrDefault(o => o.Live && job.System.Frame.Find(o.Id) is { Moment: FrameMoment.First }) is { } live ? $"While there is power: {live.Title}. Do it, or say that it is not there."
         : WalkRules.MayRemove(operation, job.Removed.Keys.ToHashSet(StringComparer.Ordinal)) ? null
         : $"Before “{operation.Title}”: {Missing(map, operation, job)}.";
 
-    private string? RefitOutOfOrder(Job job, AccessMap map)
+    private string? RefitOutOfOrder(Job job, AccessMap map, DateTimeOffset at)
     {
         if (job.Refitted.TryGetValue(Step, out var earlier))
         {
@@ -122,6 +126,11 @@ public sealed record StepDone(
         if (!WalkRules.MayRefit(map, Step, progress))
         {
             return $"“{Refit.Title(map, Step)}” is not possible yet: something it needs open is closed, or a step comes before it.";
+        }
+
+        if (RecordedWay.First(job, Step, at) is { } first)
+        {
+            return $"Worked out from the record: first “{Refit.Title(map, first)}”. If it can go back now, draw it forward.";
         }
 
         if (Refit.GateBefore(job, Step) is { } gate)
@@ -169,6 +178,8 @@ public sealed partial class Job
 
         if ((p.Phase == WorkPhase.Apart ? _removed : _refitted).TryAdd(p.Step, new(entry, p)) && p.Phase == WorkPhase.Apart)
         {
+            TakeGroups(entry, p);
+            MapChanged();
             // A tool that was put back once is in the vehicle again.
             Map.Operation(p.Step)?.Leaves.ToList().ForEach(tool => _toolsBack.Remove(tool));
         }

@@ -124,9 +124,12 @@ public sealed partial class Job
            from fastener in FastenersOf(step)
            where fastener.Structural
            let told = TorqueOf(step, fastener.Id)?.Payload
-           where told is not { HasFigure: true }
+           where told is not { HasFigure: true } || (fastener.Torque is null && IsOfRecord(step, fastener.Id))
            select new JointWithoutFigure(step, fastener, told, _jointsChecked.GetValueOrDefault((step, fastener.Id))),
     ];
+
+    // Recorded, and nobody gave the maker's figure: what was set instead is no figure for a joint that somebody's safety hangs on.
+    private bool IsOfRecord(string step, string fastener) => IsRecorded || _things.Any(t => t.Id == step) || _figures.ContainsKey((step, fastener));
 
     /// <summary>Those of them because of which the vehicle is not driven.</summary>
     public IReadOnlyList<JointWithoutFigure> NotDrivenUntilChecked => [.. JointsWithoutFigure.Where(j => j.Checked is null)];
