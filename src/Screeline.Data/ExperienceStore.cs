@@ -9,7 +9,7 @@ public sealed record LeftOutJob(string By, DateTimeOffset At, string Why);
 public sealed record HistoryRow(long Number, Guid Id, string Family, string Words, DateTimeOffset OpenedAt, DateTimeOffset? ClosedAt, string? Repair, string? Cause, bool PartCondemned, long? ComebackOf, decimal Spent, decimal Expected, bool LeftOut);
 
 /// <summary>Minutes at a place over all jobs looked at.</summary>
-public sealed record PlaceRow(string Place, decimal Planned, decimal Spent, int Jobs);
+public sealed record PlaceRow(string Place, decimal Planned, decimal Spent, int Jobs, decimal Unplanned);
 
 /// <summary>One closed job's estimate and what it took.</summary>
 public sealed record EstimateRow(long Number, string Family, string Model, decimal Expected, decimal Took, DateTimeOffset ClosedAt);
@@ -36,7 +36,7 @@ public sealed class ExperienceStore(Database database)
     {
         await using var command = database.Command(
             """
-            select j.number, s.job_id, s.family, s.words, s.opened_at, s.closed_at, s.confirmed, f.cause, coalesce(f.part_condemned, false), c.number, coalesce(f.spent_minutes, 0), coalesce(f.expected_minutes, 0), l.job_id is not null
+            select j.number, s.job_id, s.family, s.words, s.opened_at, s.closed_at, s.confirmed, f.cause, coalesce(f.part_condemned, false), c.number, coalesce(f.spent_minutes + f.unplanned_minutes, 0), coalesce(f.expected_minutes, 0), l.job_id is not null
             from job_summaries s join jobs j on j.id = s.job_id left join job_facts f on f.job_id = s.job_id left join jobs c on c.id = f.comeback_of
             left join jobs_left_out l on l.job_id = s.job_id and l.taken_back_at is null
             where s.vehicle_id = $1 order by s.opened_at desc limit 200
@@ -78,15 +78,15 @@ public sealed class ExperienceStore(Database database)
     /// <summary>Where the minutes went since a moment, the most first; of one family, or of all when it is empty.</summary>
     public Task<IReadOnlyList<PlaceRow>> PlacesAsync(DateTimeOffset since, string family, CancellationToken cancel = default) => ListAsync(
         $"""
-        select p.place, sum(p.planned_minutes), sum(p.spent_minutes), count(*) from job_places p
-        where p.closed_at >= $1 and p.{NotLeftOut} and ($2 = '' or exists (select from job_facts f where f.job_id = p.job_id and f.family = $2)) group by p.place order by sum(p.spent_minutes) desc
-        """, since, family, r => new PlaceRow(r.GetString(0), r.GetDecimal(1), r.GetDecimal(2), (int)r.GetInt64(3)), cancel);
+        select p.place, sum(p.planned_minutes), sum(p.spent_minutes), count(*), sum(p.unplanned_minutes) from job_places p
+        where p.closed_at >= $1 and p.{NotLeftOut} and ($2 = '' or exists (select from job_facts f where f.job_id = p.job_id and f.family = $2)) group by p.place order by sum(p.spent_minutes + p.unplanned_minutes) desc
+        """, since, family, r => new PlaceRow(r.GetString(0), r.GetDecimal(1), r.GetDecimal(2), (int)r.GetInt64(3), r.GetDecimal(4)), cancel);
 
     /// <summary>Estimate and minutes of the latest closed jobs whose times are known, 200 at most. What has no time of its own counts as planned.</summary>
     public Task<IReadOnlyList<EstimateRow>> EstimatesAsync(DateTimeOffset since, string family, CancellationToken cancel = default) => ListAsync(
         """
         select j.number, f.family, f.model, f.expected_minutes, f.expected_minutes - f.planned_minutes + f.spent_minutes, f.closed_at from job_facts f join jobs j on j.id = f.job_id
-        where f.closed_at >= $1 and ($2 = '' or f.family = $2) and f.spent_minutes > 0 order by f.closed_at desc limit 200
+        where f.closed_at >= $1 and ($2 = '' or f.family = $2) and f.spent_minutes > 0 and f.expected_minutes > 0 order by f.closed_at desc limit 200
         """, since, family, r => new EstimateRow(r.GetInt64(0), r.GetString(1), r.GetString(2), r.GetDecimal(3), r.GetDecimal(4), r.GetFieldValue<DateTimeOffset>(5)), cancel);
 
     /// <summary>Repairs by family and model.</summary>

@@ -75,14 +75,14 @@ public sealed class SummaryStore(Database database)
         var (opened, f, at) = (job.Opened.Payload, JobFacts.FromJob(job), Utc(closed.Entry.Draft.OccurredAt));
         batch.Add(
             """
-            insert into job_facts (job_id, vehicle_id, family, model, map_id, repair, act, part_condemned, cause, comeback_of, expected_minutes, planned_minutes, spent_minutes, waited_minutes, opened_at, closed_at)
-            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)
+            insert into job_facts (job_id, vehicle_id, family, model, map_id, repair, act, part_condemned, cause, comeback_of, expected_minutes, planned_minutes, spent_minutes, waited_minutes, opened_at, closed_at, unplanned_minutes, came_off)
+            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18)
             """,
             job.Id, opened.Vehicle, opened.Family, opened.Model, (object?)f.Map ?? DBNull.Value, (object?)f.Repair ?? DBNull.Value, (object?)f.Act?.ToString() ?? DBNull.Value, f.PartCondemned, (object?)f.Cause ?? DBNull.Value,
-            (object?)opened.ComebackOf ?? DBNull.Value, f.Expected, f.Planned, f.Spent, f.Waited, Utc(job.Opened.Entry.Draft.OccurredAt), at);
+            (object?)opened.ComebackOf ?? DBNull.Value, f.Expected, f.Planned, f.Spent, f.Waited, Utc(job.Opened.Entry.Draft.OccurredAt), at, f.Unplanned, f.CameOff.ToArray());
         batch.Add(
-            "insert into job_places (job_id, closed_at, place, planned_minutes, spent_minutes) select $1, $2, * from unnest($3, $4, $5)",
-            job.Id, at, f.Places.Select(p => p.Place).ToArray(), f.Places.Select(p => p.Planned).ToArray(), f.Places.Select(p => p.Spent).ToArray());
+            "insert into job_places (job_id, closed_at, place, planned_minutes, spent_minutes, unplanned_minutes) select $1, $2, * from unnest($3, $4, $5, $6)",
+            job.Id, at, f.Places.Select(p => p.Place).ToArray(), f.Places.Select(p => p.Planned).ToArray(), f.Places.Select(p => p.Spent).ToArray(), f.Places.Select(p => p.Unplanned).ToArray());
         if (f.Map is { } map && f.Findings.Count > 0)
         {
             batch.Add(
@@ -100,7 +100,8 @@ public sealed class SummaryStore(Database database)
         }
 
         batch.Add("delete from work_times where job_id = $1", job.Id);
-        var times = job.HandedBack is null ? [] : WorkTime.InJob(job);
+        // What was recorded as it went is nobody's map yet, and no estimate is compared with it.
+        var times = job.HandedBack is null || job.IsRecorded ? [] : WorkTime.InJob(job);
         batch.Add(
             "insert into work_times (job_id, map_id, action, on_the_way_back, minutes) select $1, $2, * from unnest($3, $4, $5)",
             job.Id, map.Id, times.Select(t => t.Action).ToArray(), times.Select(t => t.Phase == WorkPhase.Refit).ToArray(), times.Select(t => t.Minutes).ToArray());

@@ -233,7 +233,10 @@ public sealed class ShippedLibrary
 
     private static PartWord ReadPartWord(JsonReader r) => new(
         r.Text("id"), r.Text("title"), r.Texts("words"), Enum.Parse<PartRole>(r.Choice("role", ["other", "cover", "connection", "motor"]), ignoreCase: true), r.Texts("cautions", optional: true),
-        r.Given("structural") && r.YesNo("structural"), r.Texts("families", optional: true));
+        r.Given("structural") && r.YesNo("structural"), r.Texts("families", optional: true))
+    {
+        Act = r.Given("act") ? Enum.Parse<TakenAct>(r.Choice("act", [.. Enum.GetNames<TakenAct>().Select(n => n.ToLowerInvariant())]), ignoreCase: true) : null,
+    };
 
     // A danger that a step plainly has must be named at the step.
     private static IEnumerable<FormatFault> CautionFaults(AccessMap map, IReadOnlyList<Caution> cautions)

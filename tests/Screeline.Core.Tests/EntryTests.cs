@@ -3,6 +3,8 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using FsCheck;
 using FsCheck.Xunit;
+using Screeline.Core.Access.Recording;
+using Screeline.Core.Fastening;
 using Screeline.Core.Formats;
 using Screeline.Core.Jobs;
 using Screeline.Core.People;
@@ -70,6 +72,20 @@ public sealed class EntryTests
         new PartCancelled("a nest"),
         new SecondWanted(Guid.NewGuid(), "Supports"),
         new SecondSigned(Guid.NewGuid()),
+        new RecordingBegun(new string('d', 64), true, ["Remove the cover"]),
+        new RecordingBegun(null, false, []),
+        new GroupOut("screw", "T20", 3, 4),
+        new GroupOut("bolt", "hex-13", 2, null, 35.5m, "M8", "the tray", "behind the flap", true, "rusty, with washers", "ratchet"),
+        new TakenOff(TakenAct.Part, "Undertray", "under"),
+        new TakenOff(TakenAct.Plug, "Blower plug", "footwell", true, "r-1", "cover-off", "left of the pedal", ["pick"]),
+        new ExpectationStruck("shield", null),
+        new DangersTold("Knorz", ["hot", "heavy"]),
+        new WayTried("from above, past the intake", 12.5m, "bay"),
+        new WayTried("from the arch"),
+        new OnlyThis("r-2", ["r-1"]),
+        new OrderMoved(WorkPhase.Refit, "r-2", null),
+        new FigureTold("r-2", "g-1", FigureFrom.Maker, new Figure(25, Units.NewtonMetre), "maker's manual"),
+        new FigureTold("r-2", "g-1", FigureFrom.Worked, null, null, "M8", "8.8", Joint.LightAlloy, false),
         new JobImported("job-7.json", new string('a', 64), new string('b', 64)),
         new EntryWithdrawn(Guid.NewGuid()),
         new EntryCorrected(Guid.NewGuid(), JsonDocument.Parse("{\"tool\": \"t\"}").RootElement),

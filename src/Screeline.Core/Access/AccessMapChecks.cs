@@ -171,6 +171,9 @@ internal static class AccessMapChecks
     /// <summary>The state in which restraint parts can no longer fire.</summary>
     internal const string RestraintIsolated = "restraint-isolated";
 
+    /// <summary>The state of a vehicle that cannot roll.</summary>
+    internal const string Chocked = "chocked";
+
     /// <summary>The state of a vehicle whose battery is off.</summary>
     internal const string Isolated = "battery-isolated";
 

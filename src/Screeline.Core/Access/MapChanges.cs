@@ -47,6 +47,13 @@ public static class MapChanges
         [.. map.RefitSteps.Select(s => times.TryGetValue(s.Id, out var own) ? s with { Minutes = own.Pulled(s.Minutes, WalkPart.RefitStep) } : s)],
         map.PrintedRoute);
 
+    /// <summary>The map with wider estimates, as far as it is not sure that it fits.</summary>
+    /// <param name="map">The map.</param>
+    /// <param name="by">By how much to both sides, 1 for not at all.</param>
+    public static AccessMap Wider(AccessMap map, decimal by) => by == 1 ? map : Copy(
+        map, [.. map.Operations.Select(o => o with { Minutes = Recording.RecordedMap.Wider(o.Minutes, by), Close = o.Close with { Minutes = Recording.RecordedMap.Wider(o.CloseMinutes, by) } })],
+        [.. map.RefitSteps.Select(s => s with { Minutes = Recording.RecordedMap.Wider(s.Minutes, by) })], map.PrintedRoute);
+
     /// <summary>The map with one more fastener in an operation; the same map when the operation is not there or has one of this id.</summary>
     public static AccessMap WithFastener(AccessMap map, string operation, Fastening.Fastener fastener) =>
         map.Operation(operation) is not { } found || found.Fasteners.Any(f => f.Id == fastener.Id) ? map

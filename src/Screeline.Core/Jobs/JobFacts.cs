@@ -6,7 +6,8 @@ namespace Screeline.Core.Jobs;
 /// <param name="Place">A kind of <see cref="Position"/>, its id when it has none, or <see cref="Waiting"/>.</param>
 /// <param name="Planned">Expected minutes of those steps.</param>
 /// <param name="Spent">Minutes they took.</param>
-public sealed record PlaceMinutes(string Place, decimal Planned, decimal Spent)
+/// <param name="Unplanned">Minutes of steps that nobody had estimated: recorded as they went.</param>
+public sealed record PlaceMinutes(string Place, decimal Planned, decimal Spent, decimal Unplanned = 0)
 {
     /// <summary>Waits that ran: cooling, soaking, curing.</summary>
     public const string Waiting = "waiting";
@@ -35,26 +36,29 @@ public sealed record LearnedFinding(string Step, string Fastener, FastenerState 
 /// <param name="Waited">Minutes from the first thing it waited for being said to its end, over the whole job.</param>
 /// <param name="Places">Minutes by kind of place.</param>
 /// <param name="Findings">What was found otherwise.</param>
+/// <param name="Unplanned">Minutes of steps that nobody had estimated.</param>
+/// <param name="CameOff">What came off in order, "word@place", as far as words are known for it.</param>
 public sealed record JobFacts(
     string? Map, string? Repair, DecisionAct? Act, bool PartCondemned, string? Cause, decimal Expected, decimal Planned, decimal Spent, decimal Waited,
-    IReadOnlyList<PlaceMinutes> Places, IReadOnlyList<LearnedFinding> Findings)
+    IReadOnlyList<PlaceMinutes> Places, IReadOnlyList<LearnedFinding> Findings, decimal Unplanned, IReadOnlyList<string> CameOff)
 {
     /// <summary>The facts of a closed job.</summary>
     public static JobFacts FromJob(Job job)
     {
         var decision = job.Decision?.Payload;
-        var places = new Dictionary<string, (decimal Planned, decimal Spent)>(StringComparer.Ordinal);
-        void Add(string place, decimal planned, decimal spent)
+        var places = new Dictionary<string, (decimal Planned, decimal Spent, decimal Unplanned)>(StringComparer.Ordinal);
+        void Add(string place, decimal planned, decimal spent, decimal unplanned = 0)
         {
             var so = places.GetValueOrDefault(place);
-            places[place] = (so.Planned + planned, so.Spent + spent);
+            places[place] = (so.Planned + planned, so.Spent + spent, so.Unplanned + unplanned);
         }
 
         var map = job.Map;
         foreach (var time in map is null ? [] : WorkTime.InJob(job))
         {
             var position = map!.Step(time.Action)?.Position ?? map[time.Action].Position;
-            Add(map.Positions.First(p => p.Id == position).Kind ?? position, PlannedMinutes(map, time), time.Minutes);
+            var estimate = PlannedMinutes(map, time);
+            Add(map.Positions.First(p => p.Id == position).Kind ?? position, estimate, estimate > 0 ? time.Minutes : 0, estimate > 0 ? 0 : time.Minutes);
         }
 
         var (planned, spent) = (places.Values.Sum(p => p.Planned), places.Values.Sum(p => p.Spent));
@@ -65,12 +69,24 @@ public sealed record JobFacts(
         }
 
         return new JobFacts(
-            map?.Id, decision?.RepairId, decision?.Act,
+            map is null || job.IsRecorded ? null : map.Id, decision?.RepairId, decision?.Act,
             decision is { Act: not DecisionAct.Elsewhere } && (decision.RepairId is null || job.System.Repair(decision.RepairId) is { IsMotor: true }),
             job.Cause?.Cause, ExpectedOf(job), Math.Round(planned, 2), Math.Round(spent, 2), WaitedFor(job),
-            [.. places.Select(p => new PlaceMinutes(p.Key, Math.Round(p.Value.Planned, 2), Math.Round(p.Value.Spent, 2)))],
-            map is null ? [] : [.. job.Found.Select(f => new LearnedFinding(f.Payload.Step, f.Payload.Fastener, f.Payload.Found, f.Payload.Count, f.Payload.Size))]);
+            [.. places.Select(p => new PlaceMinutes(p.Key, Math.Round(p.Value.Planned, 2), Math.Round(p.Value.Spent, 2), Math.Round(p.Value.Unplanned, 2)))],
+            map is null ? [] : [.. job.Found.Select(f => new LearnedFinding(f.Payload.Step, f.Payload.Fastener, f.Payload.Found, f.Payload.Count, f.Payload.Size))],
+            Math.Round(places.Values.Sum(p => p.Unplanned), 2), CameOffIn(job));
     }
+
+    // In the words of the trade: what another vehicle's next step may be.
+    private static IReadOnlyList<string> CameOffIn(Job job) => job.Map is not { } map || job.Route is not { } route ? [] :
+    [
+        .. from id in route.Payload.Removal
+           let o = map.Operation(id)
+           where o is { Kind: OperationKind.Open } && job.Removed.ContainsKey(id) && job.System.Frame.Find(id) is null
+           let word = job.Words.About(o.Title, job.System.Id)
+           where word is not null
+           select $"{word.Id}@{map.Positions.FirstOrDefault(p => p.Id == o.Position)?.Kind ?? ""}",
+    ];
 
     private static decimal PlannedMinutes(AccessMap map, WorkTime time) =>
         map.Step(time.Action)?.Minutes.Mean ?? (time.Phase == WorkPhase.Refit ? map[time.Action].CloseMinutes.Mean : map[time.Action].Minutes.Mean);

@@ -73,15 +73,20 @@ public sealed partial class Job
     /// <summary>The title of a step in the direction it is usually told: of the way in, or of the way back only.</summary>
     public string TitleOf(string step) => Map?.Operation(step)?.Title ?? Map?.Step(step)?.Title ?? _titlesStruck.GetValueOrDefault(step, step);
 
-    /// <summary>What must be said first before an operation is safe: that it stands on stands, that the battery is off …; null when nothing.</summary>
+    /// <summary>The operation that must be done first for another to be safe: that puts it on stands, takes the battery off …; null when none.</summary>
+    public Operation? SafeFirst(Operation operation) => RecordedMap.Requires(operation, _knowledge.Families.RequiredBy)
+        .Where(state => Map?.Operations.Any(o => o.Provides.Contains(state) && _removed.ContainsKey(o.Id) && !_refitted.ContainsKey(o.Id)) != true)
+        .Select(state => Map?.Operations.FirstOrDefault(o => o.Provides.Contains(state)) ?? System.Frame.Providing(state)).OfType<Operation>().FirstOrDefault();
+
+    /// <summary>What something recorded would be as an operation, with the cautions its words bring.</summary>
+    public Operation AsOperation(TakenOff off) => new RecordedThing("", off.Act, off.What, off.Place, [], off.IsTarget, [], off.Where, WordsIn(off.What), DangersOf(off.What)).ToOperation();
+
+    /// <summary>What must be said first before an operation is safe, in words; null when nothing.</summary>
     public string? NotSafeYet(Operation operation)
     {
-        foreach (var state in RecordedMap.Requires(operation, _knowledge.Families.RequiredBy))
+        if (SafeFirst(operation) is { } first)
         {
-            if (Map?.Operations.Any(o => o.Provides.Contains(state) && _removed.ContainsKey(o.Id) && !_refitted.ContainsKey(o.Id)) != true)
-            {
-                return $"First: {Map?.Operations.FirstOrDefault(o => o.Provides.Contains(state))?.Title ?? System.Frame.Providing(state)?.Title ?? state}. Then: {operation.Title}.";
-            }
+            return $"First: {first.Title}. Then: {operation.Title}.";
         }
 
         return Position.UnderneathKinds.Contains(operation.Position) && SecondsMissing.FirstOrDefault(x => x.What is StepDone done && Map?.Operation(done.Step)?.Provides.Contains(AccessMapChecks.Supported) == true) is { } unseen

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using Screeline.Core.Access;
+using Screeline.Core.Access.Recording;
 using Screeline.Core.Access.Planning;
 using Screeline.Core.Diagnosis;
 using Screeline.Data;
@@ -67,6 +68,10 @@ public sealed class MapShelf(MapStore maps, ShippedLibrary library, ShopMemory m
             .OrderBy(m => m.Map.AppliesTo.First(a => a.Model == model).Certainty switch { "done" => 0, "looks-same" => 1, _ => 2 }).ToList();
         return fitting is [var first, ..] ? await LearnedAsync(first, cancel) : null;
     }
+
+    /// <summary>What comes off by every map and came off in the latest closed jobs, in the words of the trade.</summary>
+    public Task<IReadOnlyList<WorkSequence>> SequencesAsync(CancellationToken cancel) => memory.GetAsync<IReadOnlyList<WorkSequence>>("sequences", async () =>
+        [.. (await AllAsync(cancel)).Select(m => WorkSequence.FromMap(m.Map, library.PartWords)), .. (await maps.CameOffAsync(cancel)).Select(j => WorkSequence.FromOrder(j.Family, j.CameOff))], cancel);
 
     private Task<ShelvedMap> LearnedAsync((AccessMap Map, string Json, int Version) m, CancellationToken cancel) => memory.GetAsync($"shelved {m.Map.Id}", async () =>
     {

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Quantities;
 using Screeline.Core.Access;
+using Screeline.Core.Access.Recording;
 using Screeline.Core.Jobs;
 using Screeline.Core.People;
 using Screeline.Data;
@@ -87,14 +88,14 @@ public sealed class InsightModel(ExperienceStore experience, MapShelf shelf, Shi
         }
 
         var worst = rows.Where(r => r.Planned > 10 && r.Place != PlaceMinutes.Waiting).MaxBy(r => r.Spent / r.Planned);
-        var total = rows.Sum(r => r.Spent);
+        var total = rows.Sum(r => r.Spent + r.Unplanned);
         var says = worst is not null && worst.Spent > worst.Planned * 1.15m
             ? $"{Place(worst.Place)} takes {worst.Spent / worst.Planned:0.0} times its estimate: look there first."
-            : $"{Place(rows[0].Place)} takes {rows[0].Spent / total:0 %} of the minutes; the estimates hold.";
+            : $"{Place(rows[0].Place)} takes {(rows[0].Spent + rows[0].Unplanned) / total:0 %} of the minutes; the estimates hold.";
         return new Insight(
             "minutes", "Where the minutes went", says, "Outlined: planned. Solid: spent.",
-            InsightPicture.Bars("Where the minutes went", says, [.. rows.Select(r => (Place(r.Place), (double)r.Planned, (double)r.Spent, $"{DurationFormat.Minutes(r.Spent)} of {DurationFormat.Minutes(r.Planned)}"))]),
-            ["place", "planned_minutes", "spent_minutes", "jobs"], [.. rows.Select(r => (IReadOnlyList<object?>)[Place(r.Place), r.Planned, r.Spent, r.Jobs])]);
+            InsightPicture.Bars("Where the minutes went", says, [.. rows.Select(r => (Place(r.Place), (double)r.Planned, (double)r.Spent, $"{DurationFormat.Minutes(r.Spent)} of {DurationFormat.Minutes(r.Planned)}{(r.Unplanned > 0 ? $", {DurationFormat.Minutes(r.Unplanned)} without a map" : "")}"))]),
+            ["place", "planned_minutes", "spent_minutes", "jobs", "without_a_map_minutes"], [.. rows.Select(r => (IReadOnlyList<object?>)[Place(r.Place), r.Planned, r.Spent, r.Jobs, r.Unplanned])]);
     }
 
     // Of the map most jobs were done on: the steps that take longer than they are planned.
@@ -191,9 +192,5 @@ public sealed class InsightModel(ExperienceStore experience, MapShelf shelf, Shi
 
     private string Repair(RepairRow r) => r.Repair is null ? $"{Title(r.Family)}: not told" : library.System(r.Family)?.Repair(r.Repair)?.Title is { Length: > 0 } t ? char.ToUpperInvariant(t[0]) + t[1..] : r.Repair;
 
-    private static string Place(string place) => place switch
-    {
-        "bay" => "Engine bay", "screen" => "At the windscreen", "cabin" => "Cabin", "footwell" => "Footwell", "door" => "Door", "tail" => "Tailgate", "floor" => "Beside it", "arch" => "Wheel arch",
-        "under" => "Underneath", "bench" => "Bench", PlaceMinutes.Waiting => "Waiting", _ => char.ToUpperInvariant(place[0]) + place[1..].Replace('-', ' '),
-    };
+    private static string Place(string place) => place == PlaceMinutes.Waiting ? "Waiting" : AnyPlaces.Title(place);
 }

@@ -126,7 +126,8 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, CurrentPerson c
     /// <param name="then">The stage to go to; null for where the work is then.</param>
     /// <param name="fieldOf">The form field that a path in the payload belongs to; null to show faults above the form.</param>
     /// <param name="actor">Who says it; null for whoever pressed the form.</param>
-    protected async Task<IActionResult> KeepAsync(IReadOnlyList<Payload> payloads, Stage? then = null, Func<string, string?>? fieldOf = null, Guid? actor = null)
+    /// <param name="outOfTurn">What becomes of something done out of its turn: refused, or kept and shown as disputed because it was done all the same.</param>
+    protected async Task<IActionResult> KeepAsync(IReadOnlyList<Payload> payloads, Stage? then = null, Func<string, string?>? fieldOf = null, Guid? actor = null, OutOfTurn outOfTurn = OutOfTurn.Refuse)
     {
         if (Entry == Guid.Empty)
         {
@@ -142,7 +143,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, CurrentPerson c
         var drafts = payloads.Select((payload, i) => new EntryDraft(Derived(Entry, i), Job.Id, BasedOn, actor ?? pressed.Person, at, payload, waited)).ToList();
         // Whoever comes in for one signature by their PIN is there themselves.
         var sender = actor is { } second ? Roles.Lesser(Roles.Parse(_people.FirstOrDefault(p => p.Id == second)?.Role), Role.Technician) : current.Role;
-        var outcome = await jobs.AppendAsync(Job.Id, drafts, current.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.KeepInLine : OutOfTurn.Refuse, SameAgain.WhatTheySay, sender: sender, cancel: HttpContext.RequestAborted);
+        var outcome = await jobs.AppendAsync(Job.Id, drafts, current.Signed!.SignedIn.Person, IsSentLater ? OutOfTurn.KeepInLine : outOfTurn, SameAgain.WhatTheySay, sender: sender, cancel: HttpContext.RequestAborted);
         HttpContext.RequestServices.GetRequiredService<Metrics>().Entry(outcome.GetType().Name);
         WasKept = outcome is AppendResult.Kept or AppendResult.Repeated;
         switch (outcome)

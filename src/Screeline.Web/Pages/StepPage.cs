@@ -65,7 +65,7 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Curren
     }
 
     /// <summary>The step shown.</summary>
-    public string? Shown => Asked is not null && Order.Contains(Asked) ? Asked : Due ?? Order.LastOrDefault();
+    public string? Shown => Asked is not null && (Order.Contains(Asked) || (Records && Job.Expected.Any(o => o.Id == Asked))) ? Asked : Due ?? (Records ? null : Order.LastOrDefault());
 
     /// <summary>Whether the step shown is not the one that is due.</summary>
     public bool LooksAway => Due is not null && Shown != Due;
@@ -151,6 +151,12 @@ public abstract partial class StepPage(JobStore jobs, PeopleStore people, Curren
         if (AsIf is { } last && HttpMethods.IsGet(Request.Method) && Job.Map is not null)
         {
             Preview(last);
+        }
+
+        // The step runner of a mapped job stays light: its keys have a page beside it.
+        if (Job.Map is not null && Job.CannotRecord is null && (Records || WithoutNetwork == WithoutNetwork.Beside))
+        {
+            await PrepareRecorderAsync();
         }
 
         if (Job.Map is not null && Shown is { } shown && Pictures.Count == 0)

@@ -23,7 +23,14 @@ public enum PartRole
 /// <param name="Cautions">Caution ids that come with it.</param>
 /// <param name="Structural">Whether its joints hold the vehicle together or a person safe.</param>
 /// <param name="Families">Families in which it means this; empty for all.</param>
-public sealed record PartWord(string Id, string Title, IReadOnlyList<string> Words, PartRole Role, IReadOnlyList<string> Cautions, bool Structural, IReadOnlyList<string> Families);
+public sealed record PartWord(string Id, string Title, IReadOnlyList<string> Words, PartRole Role, IReadOnlyList<string> Cautions, bool Structural, IReadOnlyList<string> Families)
+{
+    /// <summary>What is done to it on the way in, where that is not plain from <see cref="Role"/>.</summary>
+    public TakenAct? Act { get; init; }
+
+    /// <summary>What is done to it on the way in.</summary>
+    public TakenAct UsualAct => Act ?? (Role == PartRole.Connection ? TakenAct.Plug : TakenAct.Part);
+}
 
 /// <summary>A danger that is asked about where a word is unknown.</summary>
 /// <param name="Id">Identifier.</param>

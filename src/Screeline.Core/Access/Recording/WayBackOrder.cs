@@ -20,6 +20,14 @@ internal sealed class WayBackOrder
         _order = [.. _open.Select(o => o.Id).Reverse()];
         PlugWhatHung();
         var power = _open.FirstOrDefault(o => o.Provides.Contains(AccessMapChecks.Isolated))?.Id;
+        // Nothing rolls while it is tried.
+        foreach (var chocks in _open.Where(o => o.Provides.Contains(AccessMapChecks.Chocked)).Select(o => o.Id))
+        {
+            _order.Remove(chocks);
+            _order.Add(chocks);
+            _reasons[chocks] = "The chocks stay until everything was tried.";
+        }
+
         if (power is not null)
         {
             _order.Remove(power);

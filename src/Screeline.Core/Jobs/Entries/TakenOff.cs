@@ -73,9 +73,7 @@ public sealed record TakenOff(
 
     /// <inheritdoc/>
     protected internal override string? OutOfOrder(Job job, DateTimeOffset at) =>
-        job.CannotRecord is { } reason ? reason
-            : job.NotSafeYet(new RecordedThing("", Act, What, Place, [], IsTarget, [], Where, job.Words.In(What, job.System.Id), job.DangersOf(What)).ToOperation()) is { } first ? first
-            : null;
+        job.CannotRecord ?? job.NotSafeYet(job.AsOperation(this));
 
     /// <inheritdoc/>
     protected internal override void Apply(Job job, Entry entry) => job.Record(entry, this);

@@ -52,7 +52,7 @@ public sealed partial class Job
     /// <param name="person">Who.</param>
     public Recorded<WorkClocked>? PauseOf(Guid person) =>
         _clocked.LastOrDefault(c => c.Entry.Draft.Actor == person) is { Payload.Moment: not ClockedMoment.Start } pause
-            && !_history.Any(h => h.Entry.Position > pause.Entry.Position && h.Entry.Draft.Actor == person && h.WithdrawnBy is null && h.Entry.Payload is StepDone or ReadingTaken or ProofTaken) ? pause : null;
+            && !_history.Any(h => h.Entry.Position > pause.Entry.Position && h.Entry.Draft.Actor == person && h.WithdrawnBy is null && h.Entry.Payload is StepDone or GroupOut or TakenOff or ReadingTaken or ProofTaken) ? pause : null;
 
     internal void Record(Entry entry, WorkClocked p) => _clocked.Add(new(entry, p));
 }

@@ -43,8 +43,22 @@ public sealed class RefitModel(JobStore jobs, PeopleStore people, CurrentPerson 
     /// <summary>The unit torques are told in beside the specified one.</summary>
     public Unit TorqueUnit => preferences.TorqueUnit;
 
+    /// <inheritdoc/>
+    protected override Unit Unit => TorqueUnit;
+
     /// <summary>Settings offered at the step shown: its own, or, when everything is closed, those of the family.</summary>
     public IReadOnlyList<string> SettingsHere => RefitStep?.Setting is { } kind ? [kind] : Due is null && !Map.RefitSteps.Any(s => s.Setting is not null) ? Job.System.Settings : [];
+
+    /// <summary>Whether nobody knows what a group is tightened to, so that it is asked, once; or whether it was told here and can be told again.</summary>
+    public bool AsksFigure(Fastener fastener) =>
+        fastener.Kind is not ("clip" or "push-pin" or "pin") && (Job.FigureOf(Shown!, fastener.Id) is not null || (fastener.Torque is null && (Job.IsRecorded || Job.Things.Any(t => t.Id == Shown))));
+
+    /// <summary>Whether a joint is asked about because it is large enough to hold a vehicle together: from M10 up; where the thread is not known, from the heads that such threads have.</summary>
+    public static bool MayBeStructural(Fastener fastener) =>
+        fastener.Metric is { } thread ? thread.Diameter >= 10 : Core.Fastening.Drive.Read(fastener.Drive).Drive is { } head && (head.Shape switch { DriveShape.Hex => head.Size >= 15, DriveShape.HexKey => head.Size >= 8, DriveShape.Lobe => head.Size >= 50, DriveShape.ExternalLobe => head.Size >= 14, _ => false });
+
+    /// <summary>Whether it is asked here.</summary>
+    public bool AsksStructural(Fastener fastener) => MayBeStructural(fastener) || Job.FigureOf(Shown!, fastener.Id)?.Payload.Structural is not null;
 
     /// <summary>Checks that are still open or failed.</summary>
     public int OpenChecks => Checks.Count(c => c.Held != true);

@@ -1,4 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
+using Screeline.Core.Access;
+using Screeline.Core.Access.Recording;
 using Screeline.Core.Jobs;
 using Screeline.Core.People;
 using Screeline.Data;
@@ -25,6 +27,12 @@ public sealed class TakeApartModel(JobStore jobs, PeopleStore people, CurrentPer
     /// <summary>How many of a group do not go into the tray.</summary>
     private int InPlace(string fastener) => Job.FoundCount(Shown!, fastener, FastenerState.StaysInHole) + Job.FoundCount(Shown!, fastener, FastenerState.OnStud) + Job.FoundCount(Shown!, fastener, FastenerState.Missing);
 
+    /// <summary>Whether the step shown is expected and not done yet.</summary>
+    public bool IsExpected => Shown is not null && !Done.ContainsKey(Shown) && Job.Expected.Any(o => o.Id == Shown);
+
+    /// <summary>What the main button does while nothing is mapped: the next step that is expected, else what is likeliest.</summary>
+    public (Operation? Expected, LikelyThing? Likely) First => ExpectedNow.FirstOrDefault(o => Job.System.Frame.Find(o.Id) is not { Moment: not FrameMoment.First }) is { } due ? (due, null) : (null, Job.Reached is null ? Likely.FirstOrDefault() : null);
+
     public void OnGet()
     {
     }
@@ -40,7 +48,7 @@ public sealed class TakeApartModel(JobStore jobs, PeopleStore people, CurrentPer
 
         int? cell = int.TryParse(Request.Form["cell"], out var asked) ? asked : null;
         // The cell on the button may have been taken by another tablet meanwhile.
-        if (cell is not null && Job.Count.InTray.Any(a => a.Cell == cell && a.Step != step))
+        if (cell is not null && Job.Count.InTray.Any(a => a.Cell == cell && a.Step != step && a.Step != Pending?.Id))
         {
             cell = Job.Count.FreeCell;
         }

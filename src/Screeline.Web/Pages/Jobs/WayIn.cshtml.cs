@@ -5,6 +5,7 @@ using Screeline.Core.Jobs;
 using Screeline.Core.People;
 using Screeline.Data;
 using Screeline.Library;
+using Screeline.Web.Drawing;
 using Screeline.Web.Infrastructure;
 using Screeline.Web.SignIn;
 
@@ -123,12 +124,40 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, CurrentPerson 
     /// <summary>Whether another way is looked for from the middle of the work.</summary>
     public bool Replans => CanReplan && (PlanAll == "again" || Block.Length + Missing.Length + Unneeded.Length > 0);
 
+    /// <summary>The ways to begin without a map of this very model.</summary>
+    public IReadOnlyList<BeginCard> Cards { get; private set; } = [];
+
+    /// <summary>How sure it is that the map fits: "done", "looks-same", "guessed"; null without one.</summary>
+    public string? Certainty => Shelved?.Plain.AppliesTo.FirstOrDefault(a => a.Model == Job.Opened.Payload.Model)?.Certainty;
+
+    // A map of a sister is less sure of its minutes.
+    private decimal WiderBy => Certainty switch { "looks-same" => 1.25m, "guessed" => Job.SisterWider, _ => 1m };
+
+    /// <summary>Whether the way in is still to be chosen.</summary>
+    public bool MayBegin => Job.Route is null && Job.Decision is not null && Job.StateOf(Stage.WayIn) != StageState.NotNeeded && Job.Refitted.Count == 0;
+
     protected override async Task PrepareAsync()
     {
         var cancel = HttpContext.RequestAborted;
         Owned = await tools.OwnedAsync(cancel);
         Shelved = await shelf.ForAsync(Job.System.Id, Job.Opened.Payload.Model, cancel);
         Vehicle = await vehicles.FindAsync(Job.Opened.Payload.Vehicle, cancel);
+        if (Job.Route is null)
+        {
+            var cards = new List<BeginCard>();
+            foreach (var (map, _, _) in (await shelf.AllAsync(cancel)).Where(m => m.Map.Family == Job.System.Id && m.Map.Id != Shelved?.Plain.Id))
+            {
+                cards.Add(BeginCard.Of(map, (await shelf.FindAsync(map.Id, cancel))!.BestMinutes));
+            }
+
+            Cards = cards;
+        }
+
+        if (Job.Recording is not null)
+        {
+            return;
+        }
+
         if (Job is { Map: { } taken, Route: { } route } && !Replans)
         {
             // The way that was taken, in the version it was planned on.
@@ -139,7 +168,7 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, CurrentPerson 
 
         var kept = await choices.FindAsync(ShopChoiceStore.Workplace, cancel) ?? "";
         Workplace = new Workplace((Place ?? (kept.Contains("lift", StringComparison.Ordinal) ? "lift" : "ground")) == "lift", (Power ?? (kept.Contains("power", StringComparison.Ordinal) ? "yes" : "no")) == "yes");
-        var from = Replans || Job.Removed.Count > 0 ? Job.Map : Shelved?.ForPlans(Unneeded, PlanAll == "all") is { } plain ? Workplace.On(plain) : null;
+        var from = Replans || (Job.Removed.Count > 0 && !Job.IsRecorded) ? Job.Map : Job.IsRecorded ? null : Shelved?.ForPlans(Unneeded, PlanAll == "all") is { } plain ? MapChanges.Wider(Workplace.On(plain), WiderBy) : null;
         if (from is null)
         {
             return;
@@ -229,6 +258,30 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, CurrentPerson 
         var off = Job.Removed.Count > 0 ? Job.Removed.Values.OrderBy(k => k.Entry.Position).Select(k => k.Payload.Step).ToList() : [];
         var target = Map.Targets.First(t => t.Operation == option.Plan.Target).Id;
         return await KeepAsync([new RouteTaken(hash, target, [.. off, .. option.Plan.Removal.Select(a => a.Id)], [.. option.Plan.Refit.Select(a => a.Id)])]);
+    }
+
+    /// <summary>Begins without following a map: with what a card, a sister's map or a printed procedure lets expect, or with nothing.</summary>
+    public async Task<IActionResult> OnPostRecordAsync(string? card, string? lines)
+    {
+        string? hash = null;
+        if (card is { Length: > 0 })
+        {
+            if ((await shelf.AllAsync(HttpContext.RequestAborted)).Where(m => m.Map.Id == card && m.Map.Family == Job.System.Id).Select(m => m.Json).FirstOrDefault() is not { } json)
+            {
+                return Refuse("That kind of job is not in the library any more. Look again.", StatusCodes.Status409Conflict);
+            }
+
+            hash = await documents.KeepAsync(json, "application/json", HttpContext.RequestAborted);
+        }
+
+        // A printed procedure comes with numbers and bullets; its lines are what counts.
+        var printed = (lines ?? "").Split('\n').Select(l => System.Text.RegularExpressions.Regex.Replace(l, @"^\s*(?:\(?\d{1,3}[.):]|[-*•–])\s*", "").Trim()).Where(l => l.Length > 0).ToList();
+        if (lines is not null && printed.Count == 0)
+        {
+            return RefuseField("lines", "Nothing was pasted. A line for each step of the procedure.");
+        }
+
+        return await KeepAsync([new RecordingBegun(hash, card is { Length: > 0 } && card == Shelved?.Plain.Id, printed)], Stage.TakeApart, path => path.StartsWith("$.payload.lines", StringComparison.Ordinal) ? "lines" : null);
     }
 
     private const string MarksAre = "That changes everybody's plans: a technician or foreman does it.";
