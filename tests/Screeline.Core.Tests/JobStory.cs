@@ -31,11 +31,11 @@ internal sealed class JobStory
     /// <summary>Another way, on which wheel bolts come off.</summary>
     public static readonly WayPlan WheelWay = RoutePlanner.Plan(new PlanRequest(Map.Map, Map.Map.Targets[0].Operation) { Blocked = new HashSet<string> { "undertray" } }).Routes[0];
 
-    public JobStory() => Say(new JobOpened(Guid.NewGuid(), "Tideway 3", "Brannock Tideway", 12, "starting", "It only clicks", null));
+    public JobStory(string family = "starting") => Say(new JobOpened(Guid.NewGuid(), "Tideway 3", "Brannock Tideway", 12, family, "It only clicks", null));
 
-    public Entry Say(Payload payload, Guid? id = null)
+    public Entry Say(Payload payload, Guid? id = null, Guid? by = null)
     {
-        var entry = new Entry(new EntryDraft(id ?? Guid.NewGuid(), _job, Entries.Count, Ansa, Begin.AddMinutes(Entries.Count), payload), Entries.Count + 1, Ansa, Begin.AddMinutes(Entries.Count));
+        var entry = new Entry(new EntryDraft(id ?? Guid.NewGuid(), _job, Entries.Count, by ?? Ansa, Begin.AddMinutes(Entries.Count), payload), Entries.Count + 1, by ?? Ansa, Begin.AddMinutes(Entries.Count));
         Entries.Add(entry);
         return entry;
     }

@@ -67,7 +67,7 @@ public static class MapChanges
     internal static AccessMap Copy(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<string> printed) => Placed(map, operations, steps, map.Positions, printed);
 
     /// <summary>The map with other operations, steps and places.</summary>
-    internal static AccessMap Placed(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<Position> places, IReadOnlyList<string>? printed = null, IReadOnlyList<Target>? targets = null) => new()
+    public static AccessMap Placed(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<Position> places, IReadOnlyList<string>? printed = null, IReadOnlyList<Target>? targets = null) => new()
     {
         Id = map.Id, Title = map.Title, Family = map.Family, AppliesTo = map.AppliesTo, StartPosition = places.Any(p => p.Id == map.StartPosition) ? map.StartPosition : places[0].Id, Positions = places,
         Moves = ReferenceEquals(places, map.Positions) ? map.Moves : [.. map.Moves.Where(m => places.Any(p => p.Id == m.From) && places.Any(p => p.Id == m.To))],

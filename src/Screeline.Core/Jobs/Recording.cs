@@ -75,8 +75,12 @@ public sealed partial class Job
 
     /// <summary>The operation that must be done first for another to be safe: that puts it on stands, takes the battery off …; null when none.</summary>
     public Operation? SafeFirst(Operation operation) => RecordedMap.Requires(operation, _knowledge.Families.RequiredBy)
-        .Where(state => Map?.Operations.Any(o => o.Provides.Contains(state) && _removed.ContainsKey(o.Id) && !_refitted.ContainsKey(o.Id)) != true)
+        .Where(state => Map?.Operations.Any(o => o.Provides.Contains(state) && _removed.ContainsKey(o.Id) && !_refitted.ContainsKey(o.Id)) != true && !IsSaidNotThere(state))
         .Select(state => Map?.Operations.FirstOrDefault(o => o.Provides.Contains(state)) ?? System.Frame.Providing(state)).OfType<Operation>().FirstOrDefault();
+
+    // No restraint part in this door, nothing hot: that can be so. Nobody works under what does not stand safe, nor at what is live, because of a word.
+    private bool IsSaidNotThere(string state) =>
+        state is not (AccessMapChecks.Supported or AccessMapChecks.Isolated) && System.Frame.Operations.Any(o => o.Operation.Provides.Contains(state) && _struck.ContainsKey(o.Operation.Id));
 
     /// <summary>What something recorded would be as an operation, with the cautions its words bring.</summary>
     public Operation AsOperation(TakenOff off) => new RecordedThing("", off.Act, off.What, off.Place, [], off.IsTarget, [], off.Where, WordsIn(off.What), DangersOf(off.What)).ToOperation();

@@ -63,7 +63,10 @@ public abstract partial class StepPage
     private async Task PrepareRecorderAsync()
     {
         var words = Library.PartWords;
-        var off = Job.Removed.Keys.Select(id => Map.Operation(id)).OfType<Operation>().SelectMany(o => words.In(o.Title, Job.System.Id)).Select(w => w.Id).ToHashSet(StringComparer.Ordinal);
+        // Loose is not off: the part itself comes next.
+        var loose = Job.Things.Where(t => t.Press is null or { Payload.Act: TakenAct.Loosened }).Select(t => t.Id).ToHashSet(StringComparer.Ordinal);
+        var off = Job.Removed.Keys.Where(id => !loose.Contains(id)).Select(id => Map.Operation(id)).OfType<Operation>().SelectMany(o => words.In(o.Title, Job.System.Id)).Select(w => w.Id).ToHashSet(StringComparer.Ordinal);
+        off.UnionWith(loose.Select(Job.TitleOf).SelectMany(title => words.In(title, Job.System.Id)).Where(w => w.UsualAct == TakenAct.Loosened).Select(w => w.Id));
         // What the frame offers on a button of its own is not offered twice.
         off.UnionWith(["negative-lead", .. Job.Struck.Keys.SelectMany(id => words.In(Job.TitleOf(id), Job.System.Id)).Select(w => w.Id)]);
         var sequences = await shop.Shelf.SequencesAsync(HttpContext.RequestAborted);

@@ -37,6 +37,7 @@ public static class TakenActs
     /// <summary>The instruction on the way back, which is also what is told when it is done.</summary>
     public static string Undone(this TakenAct act, string what) => act switch
     {
+        _ when Reversed.FirstOrDefault(r => what.EndsWith(" " + r.Off, StringComparison.Ordinal)) is { Off: not null } r => what[..^r.Off.Length] + r.On,
         _ when SaysSo(what) => $"Back: {what}",
         TakenAct.Plug => $"{what} on, tugged",
         TakenAct.Aside => $"{what} back in place",
@@ -46,6 +47,8 @@ public static class TakenActs
 
     /// <summary>What is counted besides fasteners when it came off; null for nothing.</summary>
     public static string? Piece(this TakenAct act) => act switch { TakenAct.Plug => "connector", TakenAct.Hose => "hose", TakenAct.Lead => "earth-lead", _ => null };
+
+    private static readonly (string Off, string On)[] Reversed = [("out", "in"), ("off", "on"), ("aside", "back in place"), ("unplugged", "plugged, tugged"), ("loose", "tightened")];
 
     private static bool SaysSo(string what) => what.Split(' ', ',', ':', ';').Any(w => w is "off" or "out" or "aside" or "away" or "unplugged" or "loose" or "down" or "up" or "raised" or "free");
 }

@@ -9,6 +9,7 @@ internal sealed class WayBackOrder
     private readonly List<string> _order;
     private readonly Dictionary<string, string> _reasons = new(StringComparer.Ordinal);
     private readonly List<RefitStep> _steps = [];
+    private readonly HashSet<string> _hung = new(StringComparer.Ordinal);
     private readonly RecordedWork _work;
     private readonly Dictionary<string, RecordedThing> _things;
     private readonly List<Operation> _open;
@@ -75,6 +76,7 @@ internal sealed class WayBackOrder
                 _order.Insert(_order.IndexOf(_open[i + 1].Id) + 1, part.Id);
                 foreach (var plug in _open.Skip(i + 1).Take(last - i - 1))
                 {
+                    _hung.Add(plug.Id);
                     _reasons[plug.Id] = $"It was unplugged while the part already hung: plug it before you lift. Then: {part.UndoneWords}.";
                 }
             }
@@ -105,7 +107,14 @@ internal sealed class WayBackOrder
         foreach (var s in applying.Where(s => s.Place == FramePlace.BeforePart))
         {
             var part = s.Words.Count > 0 ? _order.FirstOrDefault(id => Named(Operation(id), s.Words)) ?? target : target;
-            Add(s.Step with { Before = [part] }, _order.IndexOf(part), "Before the part goes in.");
+            // What is plugged before the part is lifted waits too.
+            var from = _order.IndexOf(part);
+            while (from > 0 && _hung.Contains(_order[from - 1]))
+            {
+                from--;
+            }
+
+            Add(s.Step with { Before = [.. _order.Skip(from).Take(_order.IndexOf(part) - from + 1)] }, from, "Before the part goes in.");
         }
 
         // As late as nothing hides it: brackets and braces that cover nothing go in first.
