@@ -18,11 +18,17 @@ internal sealed class RecordingScript
     private static readonly DateTimeOffset Begin = new(2036, 5, 4, 8, 0, 0, TimeSpan.FromHours(2));
     private readonly Guid _technician = Guid.NewGuid();
     private readonly List<(Payload Payload, Guid Id)> _said = [];
+    private readonly ShippedMap? _expected;
     private readonly Dictionary<string, string> _recordedAs = new(StringComparer.Ordinal);
 
-    public RecordingScript(AccessMap map, Random random)
+    /// <summary>Works on the vehicle of a map.</summary>
+    /// <param name="map">The true map.</param>
+    /// <param name="random">Decides among its valid orders.</param>
+    /// <param name="expected">The map that is expected, line by line; null for nothing.</param>
+    /// <param name="sizes">Whether its fasteners are expected too.</param>
+    public RecordingScript(AccessMap map, Random random, ShippedMap? expected = null, bool sizes = false)
     {
-        Map = map;
+        (Map, _expected) = (map, expected);
         System = Library.System(map.Family)!;
         var target = map.Targets[random.Next(map.Targets.Count)];
         var repair = target.Repairs is [var named, ..] ? System.Repair(named)! : System.Repairs.First(r => r.IsMotor);
@@ -33,7 +39,7 @@ internal sealed class RecordingScript
         Say(new JobOpened(Guid.NewGuid(), "V", map.AppliesTo[0].Model, map.Id.StartsWith("carrier", StringComparison.Ordinal) ? 24 : 12, System.Id, "It fails", null));
         Say(new ComplaintNoted("It fails", [System.Behaviours[0].Id], "Always", 5, 5, null));
         Say(new DecisionMade(DecisionAct.Guess, repair.Title, "For the test.", repair.Id));
-        Say(new RecordingBegun(null, false, []));
+        Say(new RecordingBegun(expected?.Hash, sizes, []));
         var done = new HashSet<string>(StringComparer.Ordinal);
         while (set.Where(id => !done.Contains(id) && WalkRules.MayRemove(map[id], done)).ToList() is { Count: > 0 } possible)
         {
@@ -57,7 +63,7 @@ internal sealed class RecordingScript
 
     public Job Job() => Core.Jobs.Job.Fold(
         [.. _said.Select((x, i) => new Entry(new EntryDraft(x.Id, Guid.Empty, i, _technician, Begin.AddHours(i), x.Payload), i + 1, _technician, Begin.AddHours(i)))],
-        new JobKnowledge(new Families(Library), new Dictionary<string, AccessMap>()));
+        new JobKnowledge(new Families(Library), _expected is null ? new Dictionary<string, AccessMap>() : new Dictionary<string, AccessMap> { [_expected.Hash] = _expected.Map }));
 
     private string Kind(string position) => Map.Positions.First(p => p.Id == position).Kind ?? "bay";
 
@@ -83,6 +89,29 @@ internal sealed class RecordingScript
         {
             Tick(frame, o);
             _recordedAs[o.Id] = frame.Id;
+            return;
+        }
+
+        if (Job().Expected.FirstOrDefault(e => e.Id == o.Id) is { } line)
+        {
+            foreach (var f in line.Fasteners.Count > 0 ? [] : o.Fasteners)
+            {
+                Say(new GroupOut(f.Kind, f.Drive, f.Count, Job().Count.FreeCell));
+            }
+
+            if (line.WaitMinutes > 0)
+            {
+                Say(new TimerStarted(line.Id, TimerKind.Cool, line.WaitMinutes, line.Title));
+            }
+
+            while (Job().SafeFirst(line) is { } first)
+            {
+                AskedBesides.Add($"{first.Title} for “{o.Title}”");
+                Tick(first, null);
+            }
+
+            Say(new StepDone(WorkPhase.Apart, o.Id, Job().Pending(_technician)?.Cell ?? Job().Count.FreeCell, []));
+            _recordedAs[o.Id] = o.Id;
             return;
         }
 
@@ -168,6 +197,7 @@ internal sealed class RecordingScript
     /// <summary>Proves the end and hands back.</summary>
     public Job HandBack()
     {
+        Job().ToolsLeft.Select(t => t.Tool).Distinct().ToList().ForEach(t => Say(new ToolBack(t)));
         Job().NotCarried.ToList().ForEach(p => Say(new PartCarried(p.Id)));
         Job().Checks.Where(c => Job().Held(c) != true).ToList().ForEach(c => Say(DemoTelling.Good(c, Job().Opened.Payload.NominalVolts)));
         Assert.Empty(Job().MissingFromProof);

@@ -100,7 +100,7 @@ public sealed record RecordedMap(AccessMap Map, IReadOnlyList<string> WayBack, I
         [.. map.Operations.Where(o => !o.ByMotor).Select(o => o with
         {
             Position = map.Positions.FirstOrDefault(p => p.Id == o.Position)?.Kind ?? "bay", Needs = Needs.Nothing, Close = new Closing(Wider(o.CloseMinutes, wider), null, false, o.Close.Title),
-            Minutes = Wider(o.Minutes, wider), Fasteners = sizes ? o.Fasteners : [], Tools = sizes ? o.Tools : [], OrTools = new Dictionary<string, IReadOnlyList<string>>(), Consumes = [], Outline = [], Place = sizes ? o.Place : null, Reach = sizes ? o.Reach : null,
+            Minutes = Wider(o.Minutes, wider), Fasteners = sizes ? o.Fasteners : [], Tools = sizes ? o.Tools : [], Leaves = sizes ? o.Leaves : [], OrTools = new Dictionary<string, IReadOnlyList<string>>(), Consumes = [], Outline = [], Place = sizes ? o.Place : null, Reach = sizes ? o.Reach : null,
         })],
         [], AnyPlaces.All);
 
