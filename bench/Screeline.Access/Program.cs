@@ -15,6 +15,12 @@ if (args.Contains("--shipped"))
     return;
 }
 
+if (args.Contains("--likely"))
+{
+    Likely.Print();
+    return;
+}
+
 if (args.Contains("--hostile"))
 {
     Hostile.Print();

@@ -216,6 +216,12 @@ public sealed class RecordedWorkTests
         Assert.Null(story.Job.Reached);
         Assert.Equal(4, story.Job.Pending(JobStory.Ansa)!.Groups.Sum(g => g.Payload.Count));
         Take(story, TakenAct.Part, "Blower", "footwell", target: true);
+        // A group taken back does not rename what it was of.
+        var wheel = Id(story.Say(new GroupOut("clip", null, 2, 4)), story);
+        story.Say(new TakenOff(TakenAct.Part, "Wheel", "bench"));
+        story.Say(new EntryWithdrawn(story.Job.Things.First(t => t.Id == wheel).Groups[0].Entry.Id));
+        Assert.Equal("Wheel off", story.Job.TitleOf(wheel));
+        story.Say(new EntryWithdrawn(story.Job.Things.First(t => t.Id == wheel).Press!.Entry.Id));
         // What is back is not taken back.
         story.Say(new StepDone(WorkPhase.Refit, blower, null, []));
         Assert.Contains("back already", JobRules.OutOfOrder(story.Job, new EntryWithdrawn(group.Id), DateTimeOffset.Now), StringComparison.Ordinal);

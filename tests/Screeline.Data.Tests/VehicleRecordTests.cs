@@ -1,3 +1,4 @@
+using Screeline.Core.Access.Recording;
 using Screeline.Core.Jobs;
 using Screeline.Library;
 
@@ -94,5 +95,69 @@ public sealed class VehicleRecordTests
         Assert.False(await experience.LacksFactsAsync());
         await SayAsync(database, id, new JobResumed("paid after all"));
         Assert.Single(await summaries.OpenAsync(""));
+    }
+
+    [Fact]
+    public async Task A_job_without_a_map_counts_in_what_the_shop_learns()
+    {
+        await using var database = await OwnAsync();
+        var (jobs, opened) = (new JobStore(database, new Families(TestDatabase.Library)), Guid.NewGuid());
+        var at = DateTimeOffset.UtcNow.AddHours(-5);
+        async Task Say(Payload payload, double minutes = 4)
+        {
+            at = at.AddMinutes(minutes);
+            var draft = new EntryDraft(Guid.NewGuid(), opened, (await jobs.FindAsync(opened))?.Job.Head ?? 0, TestDatabase.Ansa, at, payload);
+            if (payload is JobOpened)
+            {
+                await jobs.OpenAsync(draft, TestDatabase.Ansa);
+                return;
+            }
+
+            var kept = await jobs.AppendAsync(opened, [draft], TestDatabase.Ansa, OutOfTurn.Refuse);
+            Assert.True(kept is AppendResult.Kept, $"{payload}: {kept}");
+        }
+
+        var system = TestDatabase.Library.System("blower")!;
+        await Say(new JobOpened(TestDatabase.Van.Id, "V", "Unmapped", 12, "blower", "It does not blow", null));
+        await Say(new ComplaintNoted("It does not blow", [system.Behaviours[0].Id], "always", 5, 5, null));
+        await Say(new DecisionMade(DecisionAct.Guess, "blower motor replaced", "for the test", "motor"));
+        await Say(new RecordingBegun(null, false, []));
+        await Say(new GroupOut("screw", "T20", 3, 1));
+        await Say(new TakenOff(TakenAct.Part, "Glovebox", "footwell"));
+        await Say(new TakenOff(TakenAct.Plug, "Blower plug", "footwell"), 2);
+        await Say(new TakenOff(TakenAct.Part, "Blower motor", "footwell", true), 6);
+        while ((await jobs.FindAsync(opened))!.Job is var job && Refit.Order(job).FirstOrDefault(id => !job.Refitted.ContainsKey(id)) is { } due)
+        {
+            foreach (var check in (job.Map!.Step(due)?.Checks ?? []).Select(job.Check))
+            {
+                await Say(Library.Demo.DemoTelling.Good(check!, 12), 1);
+            }
+
+            await Say(new StepDone(WorkPhase.Refit, due, null, [.. job.FastenersOf(due).Select(f => Core.Fastening.FastenerCount.Expected(job, due, f))]));
+        }
+
+        foreach (var check in (await jobs.FindAsync(opened))!.Job.Checks)
+        {
+            await Say(Library.Demo.DemoTelling.Good(check, 12), 1);
+        }
+
+        foreach (var piece in (await jobs.FindAsync(opened))!.Job.NotCarried)
+        {
+            await Say(new PartCarried(piece.Id), 1);
+        }
+
+        await Say(new HandedBack("worn brushes", "Unmapped", null, new CauseSaid("age", null), [.. (await jobs.FindAsync(opened))!.Job.Checks.Where(c => (jobs.FindAsync(opened).Result)!.Job.Held(c) == true).Select(c => c.Id)]));
+        var (family, cameOff) = Assert.Single(await new MapStore(database).CameOffAsync());
+        Assert.Equal("blower", family);
+        Assert.Equal(["glovebox@footwell", "blower-plug@footwell", "blower@footwell"], cameOff);
+        var experience = new ExperienceStore(database);
+        var row = Assert.Single(await experience.OfVehicleAsync(TestDatabase.Van.Id));
+        Assert.True(row.Spent > 8);
+        Assert.Equal(0, row.Expected);
+        var footwell = Assert.Single(await experience.PlacesAsync(DateTimeOffset.UtcNow.AddDays(-1), "blower"), p => p.Place == "footwell");
+        Assert.True(footwell.Unplanned > 8);
+        Assert.Equal((0m, 0m), (footwell.Planned, footwell.Spent));
+        Assert.Empty(await experience.EstimatesAsync(DateTimeOffset.UtcNow.AddDays(-1), ""));
+        Assert.Null(await experience.BusiestMapAsync(DateTimeOffset.UtcNow.AddDays(-1), ""));
     }
 }

@@ -1,4 +1,5 @@
 using System.Reflection;
+using Screeline.Core.Access.Recording;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Jobs;
 using Screeline.Core.Quantities;
@@ -43,7 +44,7 @@ public sealed class KeptFormsTests
         var pressed = new HashSet<string>(StringComparer.Ordinal);
         foreach (var (page, tell) in new (string, Func<DemoTelling>)[]
         {
-            ("take-apart", Apart), ("refit", AtAGate), ("prove", Prove), ("set/belt?rpm=2000&drive=150&driven=50", Beside), ("old-and-new", Beside), ("pictures/PICTURE", Beside),
+            ("take-apart", Apart), ("take-apart", Recorded), ("take-apart?step=RECORDED", Recorded), ("refit", RecordedBack), ("refit", AtAGate), ("prove", Prove), ("set/belt?rpm=2000&drive=150&driven=50", Beside), ("old-and-new", Beside), ("pictures/PICTURE", Beside),
         })
         {
             var t = tell();
@@ -51,12 +52,12 @@ public sealed class KeptFormsTests
             var before = t.Done().Entries.Count;
             using var cable = new Cable(site.Address.Port);
             using var b = new Browser(site, 390, 844, through: new Uri($"http://127.0.0.1:{cable.Port}"));
-            b.Open($"/jobs/{number}/{page.Replace("PICTURE", t.Job.Pictures.LastOrDefault()?.Entry.Id.ToString(), StringComparison.Ordinal)}");
+            b.Open($"/jobs/{number}/{page.Replace("RECORDED", t.Job.Things.LastOrDefault(x => x.Press is not null)?.Id, StringComparison.Ordinal).Replace("PICTURE", t.Job.Pictures.LastOrDefault()?.Entry.Id.ToString(), StringComparison.Ordinal)}");
             b.Until(() => b.Script<bool>("return document.getElementById('frame').dataset.withoutNetwork !== 'steps' || !!document.documentElement.dataset.prefetch"), "the pages ahead are not on this device");
             cable.Cut();
             var waiting = 0;
             // What leads away from here comes last, and a difference is signed for before it is gone: the server takes them in this order.
-            foreach (var handler in b.Script<IReadOnlyCollection<object>>(Handlers).Cast<string>().Distinct().Except(Elsewhere).OrderBy(h => h switch { "Account" or "Undo" or "Back" or "Withdraw" => 1, "Lead" or "Otherwise" => 2, "Done" => 3, _ => 0 }))
+            foreach (var handler in b.Script<IReadOnlyCollection<object>>(Handlers).Cast<string>().Distinct().Except(Elsewhere).OrderBy(h => h switch { "Account" or "Undo" or "Back" or "Withdraw" => 1, "Lead" or "Otherwise" or "TakeLast" => 2, "Done" => 3, "Strike" => 4, "TakeBack" => 5, _ => 0 }))
             {
                 waiting++;
                 Assert.Equal("ok", b.RunAsync(Submit, handler));
@@ -69,7 +70,7 @@ public sealed class KeptFormsTests
             b.Until(() => b.Script<bool>("return document.getElementById('kept').hidden || !!document.querySelector('.kept-choice')"), $"not sent: {b.Script<string>("return document.getElementById('kept')?.innerText ?? ''")}");
             Assert.Equal("", b.Script<string>("return document.querySelector('.kept-choice')?.innerText ?? ''"));
             Assert.InRange((await jobs.FindAsync(number))!.Job.Head, before + waiting, before + 3 * waiting);
-            if (page == "take-apart")
+            if (page == "take-apart" && !t.Job.IsRecorded)
             {
                 // What was found hidden is in the map's next version too.
                 Assert.True(await site.ScalarAsync<bool>("select position(convert_to('as it was seen', 'UTF8') in d.content) > 0 from map_versions v join documents d on d.sha256 = v.sha256 where map_id = 'tideway-starter' order by version desc limit 1"));
@@ -91,11 +92,11 @@ public sealed class KeptFormsTests
         const [handler, done] = arguments;
         const form = [...document.querySelectorAll('#frame form')].find(f => f.method === 'post' && f.querySelector('input[name=entry]') && [...f.querySelectorAll('button, input[type=image]')].some(b => named(f, b) === handler));
         if (!form) { done(`no form ${handler}`); return; }
-        const said = { value: '0.1', count: '1', size: 'hex-15', drive: 'hex-10', found: 'OtherSize' };
+        const said = { value: '0.1', count: '1', many: '2', minutes: '5', length: '12', thread: 'M8', size: 'hex-15', drive: 'hex-10', found: 'OtherSize' };
         form.querySelectorAll('input:not([type=hidden], [type=radio], [type=checkbox], [type=file]), textarea').forEach(f => { f.value ||= said[f.name] ?? 'as it was seen'; });
         // A tap.
         form.querySelectorAll('[name=x], [name=y]').forEach(f => { f.value = '40'; });
-        form.querySelectorAll('select').forEach(s => { s.value = said[s.name] ?? [...s.options].at(-1).value; });
+        form.querySelectorAll('select:not([name=before])').forEach(s => { s.value = said[s.name] ?? [...s.options].at(-1).value; });
         new Map([...form.querySelectorAll('input[type=radio]')].map(r => [r.name, r])).forEach(r => { r.checked = true; });
         const press = () => { form.requestSubmit([...form.querySelectorAll('button, input[type=image]')].find(b => named(form, b) === handler)); done('ok'); };
         const file = form.querySelector('input[type=file]');
@@ -132,6 +133,30 @@ public sealed class KeptFormsTests
         var group = t.Map[step].Fasteners.First(f => f.Count >= 4);
         t.Say(1, new FastenerFound(step, group.Id, FastenerState.Seized, 1, null, null));
         t.Say(1, new TimerStarted(step, TimerKind.Soak, 600, "Soaking"));
+        return t;
+    }
+
+    // No map: a cover is off, a word was not known, screws are out, a line is expected.
+    private static DemoTelling Recorded()
+    {
+        var t = Told();
+        t.Say(1, new RecordingBegun(null, false, ["Remove the bracket"]));
+        t.Say(1, new TakenOff(TakenAct.Part, "Engine cover", "bay"));
+        t.Say(1, new GroupOut("bolt", "hex-13", 2, 1), Guid.NewGuid());
+        t.Say(1, new TakenOff(TakenAct.Part, "Knorz", "bay"));
+        t.Say(1, new GroupOut("screw", "T20", 2, 2));
+        return t;
+    }
+
+    private static DemoTelling RecordedBack()
+    {
+        var t = Recorded();
+        t.Say(1, new TakenOff(TakenAct.Part, "Starter", "bay", true));
+        foreach (var step in new[] { "faces-cleaned" })
+        {
+            t.Say(1, new StepDone(WorkPhase.Refit, step, null, []));
+        }
+
         return t;
     }
 

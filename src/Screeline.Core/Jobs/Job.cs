@@ -153,6 +153,10 @@ public sealed partial class Job
             {
                 job.Apply(entry, correction is null ? entry.Payload : job.Corrected(entry, correction));
             }
+            else
+            {
+                job.Began(entry);
+            }
         }
 
         return job;

@@ -192,8 +192,21 @@ public sealed partial class Job
         return all;
     }
 
+    // By whom, what they tell next began with: it keeps that name, also when the first fasteners of it are taken back.
+    private readonly Dictionary<Guid, Entry> _begins = [];
+
+    // A group that was taken back.
+    private void Began(Entry entry)
+    {
+        if (entry.Payload is GroupOut)
+        {
+            _begins.TryAdd(entry.Draft.Actor, entry);
+        }
+    }
+
     internal void Record(Entry entry, GroupOut p)
     {
+        Began(entry);
         if (Pending(entry.Draft.Actor) is { } open)
         {
             var more = open with { Groups = [.. open.Groups, new(entry, p)] };
@@ -202,7 +215,7 @@ public sealed partial class Job
         }
         else
         {
-            var thing = new RecordedEntries(ThingId(entry), entry.Draft.Actor, null, [new(entry, p)]);
+            var thing = new RecordedEntries(ThingId(_begins[entry.Draft.Actor]), entry.Draft.Actor, null, [new(entry, p)]);
             _things.Add(thing);
             _removed[thing.Id] = new(entry, new StepDone(WorkPhase.Apart, thing.Id, p.Cell, []));
         }
@@ -213,7 +226,8 @@ public sealed partial class Job
     internal void Record(Entry entry, TakenOff p)
     {
         var open = Pending(entry.Draft.Actor);
-        var thing = (open ?? new RecordedEntries(ThingId(entry), entry.Draft.Actor, null, [])) with { Press = new(entry, p) };
+        var thing = (open ?? new RecordedEntries(ThingId(_begins.GetValueOrDefault(entry.Draft.Actor, entry)), entry.Draft.Actor, null, [])) with { Press = new(entry, p) };
+        _begins.Remove(entry.Draft.Actor);
         if (open is null)
         {
             _things.Add(thing);
@@ -243,6 +257,7 @@ public sealed partial class Job
 
         _things.Remove(open);
         _removed.Remove(open.Id);
+        _begins.Remove(entry.Draft.Actor);
         foreach (var g in open.Groups)
         {
             var f = AsFastener(g, g.Payload.Holds ?? Map?.Operation(tick.Step)?.Title ?? tick.Step, false);

@@ -1,5 +1,6 @@
 using Screeline.Core.Access;
 using Screeline.Core.Access.Planning;
+using Screeline.Core.Access.Recording;
 using Screeline.Core.Jobs;
 using Screeline.Core.Quantities;
 
@@ -49,6 +50,8 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         NestFoundApart(60, "Harbour Petrel", "Ansa"),
         Comeback(61, "Tideway 1", "Bram"),
         CameBackToday(62, "Pilot pick-up", "Ansa"),
+        NoMapYet(63, "Pilot pick-up", "Bram"),
+        RecordedAsItGoes(64, "Pool runabout", "Ansa"),
     ];
 
     // Closed jobs of the last year and more: what the shop's priors, times and pictures stand on.
@@ -377,6 +380,34 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
     }
 
     // Full volts at the starter with the key off look like a good cable; they show nothing.
+    // Decided, and nobody has ever drawn this vehicle's dash.
+    private DemoJob NoMapYet(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromHours(3), "Howls since the beach, then smells", now.AddDays(2), "blower");
+        t.Say(5, new ComplaintNoted("Howls since the beach, then smells", ["grind"], "At every speed", 5, 5, null));
+        t.Say(20, new DecisionMade(DecisionAct.Guess, t.Job.System.Repair("motor")!.Title, "Bearing rough by hand through the grille; sand in it.", "motor"));
+        return t.Done();
+    }
+
+    // Half way in without a map: what comes off is told as it goes.
+    private DemoJob RecordedAsItGoes(int n, string vehicle, string who)
+    {
+        var t = Tell(n, vehicle, who, TimeSpan.FromHours(2), "Fan roars all the time, even cold", now.AddHours(30), "fan");
+        t.Say(5, new ComplaintNoted("Fan roars all the time, even cold", ["for-ever"], "From the first start", 5, 5, null));
+        t.Say(20, new DecisionMade(DecisionAct.Guess, t.Job.System.Repair("motor")!.Title, "Runs unevenly on its own feed, scrapes.", "motor"));
+        t.Say(3, new RecordingBegun(null, false, []));
+        t.Say(4, new StepDone(WorkPhase.Apart, "codes-saved", null, []));
+        t.Say(2, new GroupOut("nut", "hex-10", 1, 1));
+        t.Say(2, new StepDone(WorkPhase.Apart, "negative-off", 1, []));
+        t.Say(2, new GroupOut("push-pin", null, 6, 2));
+        t.Say(3, new TakenOff(TakenAct.Part, "Air guide", "bay"));
+        t.Say(6, new WayTried("from below, past the beam", 6, "bay"));
+        t.Say(2, new TakenOff(TakenAct.Plug, "Fan plug", "bay"));
+        t.Say(2, new TakenOff(TakenAct.Aside, "Horn bracket", "bay"));
+        t.Say(3, new GroupOut("bolt", "hex-10", 2, 3, 22, "M6", Hidden: true));
+        return t.Done();
+    }
+
     private DemoJob MisleadingReading(int n, string vehicle, string who)
     {
         var t = Tell(n, vehicle, who, TimeSpan.FromMinutes(80), "Push the button, clatter, nothing", now.AddHours(26));

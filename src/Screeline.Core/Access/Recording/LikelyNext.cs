@@ -59,9 +59,12 @@ public static class LikelyNext
     // Other families' vehicles have the same trays and covers, but seldom in the way of this part.
     private const double OtherFamily = 0.02;
 
+    // How sharply a thing must lie at this stage of the work.
+    private const double Sharp = 4;
+
     /// <summary>
-    /// The likeliest first. Each sequence in which a thing is still to come speaks for it: the more, the more of what is off it has too, the more of what stands
-    /// before the thing is off, and twice at the place where one works.
+    /// The likeliest first. Each sequence in which a thing is still to come speaks for it: the more, the nearer it lies there to where the work is now (as a share of
+    /// all that comes off), the fewer of the sequence's own things before it are still on, and twice at the place where one works.
     /// </summary>
     /// <param name="sequences">What is known.</param>
     /// <param name="words">The words.</param>
@@ -72,16 +75,17 @@ public static class LikelyNext
     public static IReadOnlyList<LikelyThing> Rank(IReadOnlyList<WorkSequence> sequences, PartWords words, string family, string place, IReadOnlySet<string> off, int most = 6)
     {
         var scores = new Dictionary<string, (double Score, Dictionary<string, int> Places, int In)>(StringComparer.Ordinal);
+        var length = sequences.Where(s => s.Family == family).Select(s => (double)s.Steps.Count).DefaultIfEmpty(8).Average();
+        var progress = Math.Min(1, off.Count / length);
         foreach (var sequence in sequences)
         {
             var own = sequence.Family == family;
-            var weight = (own ? 1 : OtherFamily) * (1 + sequence.Steps.Select(s => s.Word).Distinct().Count(off.Contains)) / (1 + off.Count);
-            foreach (var group in sequence.Steps.Where(s => !off.Contains(s.Word)).GroupBy(s => s.Word))
+            foreach (var group in sequence.Steps.Select((s, i) => (Step: s, At: (double)i / sequence.Steps.Count)).Where(s => !off.Contains(s.Step.Word)).GroupBy(s => s.Step.Word))
             {
-                var step = group.First();
-                // What has everything before it off comes next; each thing that still lies on it makes that less likely.
-                var lying = step.Before.Count(b => !off.Contains(b));
-                var score = weight / (1 + lying) / (1 + lying) * (step.Place == place ? 2 : 1);
+                var (step, at) = group.First();
+                var ready = step.Before.Count == 0 ? 0 : (double)step.Before.Count(off.Contains) / step.Before.Count;
+                var away = Sharp * (at - progress);
+                var score = (own ? 1 : OtherFamily) / (1 + away * away) * (1 + ready) * (step.Place == place ? 2 : 1);
                 var so = scores.TryGetValue(step.Word, out var known) ? known : (0, new Dictionary<string, int>(StringComparer.Ordinal), 0);
                 so.Places[step.Place] = so.Places.GetValueOrDefault(step.Place) + 1;
                 scores[step.Word] = (so.Score + score, so.Places, so.In + (own ? 1 : 0));

@@ -276,7 +276,7 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, CurrentPerson 
 
         // A printed procedure comes with numbers and bullets; its lines are what counts.
         var printed = (lines ?? "").Split('\n').Select(l => System.Text.RegularExpressions.Regex.Replace(l, @"^\s*(?:\(?\d{1,3}[.):]|[-*•–])\s*", "").Trim()).Where(l => l.Length > 0).ToList();
-        if (lines is not null && printed.Count == 0)
+        if (Request.Form.ContainsKey("lines") && printed.Count == 0)
         {
             return RefuseField("lines", "Nothing was pasted. A line for each step of the procedure.");
         }
