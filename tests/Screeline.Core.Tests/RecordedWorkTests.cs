@@ -194,6 +194,10 @@ public sealed class RecordedWorkTests
         Assert.DoesNotContain("intake-duct", without.Job.Route!.Payload.Removal);
         Assert.Null(without.Job.Map!.Operation("intake-duct"));
         Assert.Contains("makes the work safe", JobRules.OutOfOrder(without.Job, new ExpectationStruck("negative-off", null), DateTimeOffset.Now), StringComparison.Ordinal);
+        // Told late, it is disputed and changes nothing.
+        without.Say(new ExpectationStruck("negative-off", null));
+        Assert.NotNull(without.Job.Map!.Operation("negative-off"));
+        Assert.Contains("negative-off", without.Job.Route!.Payload.Removal);
     }
 
     public static TheoryData<Payload, string> Malformed => new()

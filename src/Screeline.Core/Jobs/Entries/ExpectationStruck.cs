@@ -1,3 +1,4 @@
+using Screeline.Core.Access;
 using Screeline.Core.People;
 
 namespace Screeline.Core.Jobs;
@@ -28,7 +29,7 @@ public sealed record ExpectationStruck(string Step, string? Why) : Payload
         job.CannotRecord is { } reason ? reason
             : job.Removed.ContainsKey(Step) || job.Refitted.ContainsKey(Step) ? "It was done already: undo that first."
             : job.Map is { } map && map.Step(Step) is { Gate: true } ? "A gate is not left out: what it asks for proves the repair."
-            : job.Map?.Operation(Step) is { Provides.Count: > 0 } safe && job.Route is not null && job.Recording is null ? $"“{safe.Title}” makes the work safe: it is not left out so. Look for another way."
+            : job.MakesSafe(Step) is { } safe ? $"“{safe.Title}” makes the work safe: it is not left out so. Look for another way."
             : null;
 
     /// <inheritdoc/>
@@ -42,9 +43,13 @@ public sealed partial class Job
     /// <summary>Expected steps that are not there on this vehicle.</summary>
     public IReadOnlyDictionary<string, Recorded<ExpectationStruck>> Struck => _struck;
 
+    /// <summary>An operation of the map that is followed without which the work would not be safe: no word leaves it out. Null for any other.</summary>
+    internal Operation? MakesSafe(string step) => !IsRecorded && Map?.Operation(step) is { Provides.Count: > 0 } safe ? safe : null;
+
     internal void Record(Entry entry, ExpectationStruck p)
     {
-        if (!_removed.ContainsKey(p.Step) && !_refitted.ContainsKey(p.Step) && Map?.Step(p.Step) is not { Gate: true })
+        // Also where it comes late and stands as disputed.
+        if (MakesSafe(p.Step) is null && !_removed.ContainsKey(p.Step) && !_refitted.ContainsKey(p.Step) && Map?.Step(p.Step) is not { Gate: true })
         {
             _titlesStruck[p.Step] = TitleOf(p.Step);
             _struck.TryAdd(p.Step, new(entry, p));
