@@ -21,6 +21,13 @@ if (args.Contains("--likely"))
     return;
 }
 
+if (args.Contains("--learning"))
+{
+    Learning.PrintTime(seed);
+    Learning.Print(seed, count);
+    return;
+}
+
 if (args.Contains("--hostile"))
 {
     Hostile.Print();

@@ -1,3 +1,4 @@
+using Screeline.Core.Access;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;

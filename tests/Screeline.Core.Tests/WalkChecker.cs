@@ -5,11 +5,13 @@ namespace Screeline.Core.Tests;
 /// <summary>The definitions of docs/formats.md, written independently of the product: plain loops over plain sets.</summary>
 internal static class WalkChecker
 {
-    public static string? Fault(AccessMap map, WayPlan plan, IReadOnlyCollection<string>? already = null)
+    public static string? Fault(AccessMap map, WayPlan plan, IReadOnlyCollection<string>? already = null) =>
+        Fault(map, plan.Target, [.. plan.Removal.Select(a => a.Id)], [.. plan.Refit.Select(a => a.Id)], already);
+
+    public static string? Fault(AccessMap map, string target, IReadOnlyList<string> removal, IReadOnlyList<string> refit, IReadOnlyCollection<string>? already = null)
     {
-        var (removal, refit) = (plan.Removal.Select(a => a.Id).ToList(), plan.Refit.Select(a => a.Id).ToList());
         var done = (already ?? []).ToList();
-        if (!done.Contains(plan.Target) && removal.LastOrDefault() != plan.Target)
+        if (!done.Contains(target) && removal.LastOrDefault() != target)
         {
             return "the removal does not end with the target";
         }

@@ -1,3 +1,4 @@
+using Screeline.Core.Access.Learning;
 using Screeline.Core.Fastening;
 
 namespace Screeline.Core.Access;
@@ -50,6 +51,9 @@ public sealed class AccessMap
     public IReadOnlyList<Suspect> Suspects { get; init; } = [];
     /// <summary>What must be open on this vehicle for what the family's tests want off: an operation, or null when nothing is in the way.</summary>
     public IReadOnlyDictionary<string, string?> Reaches { get; init; } = new Dictionary<string, string?>();
+
+    /// <summary>What it is learned from; null for a map that somebody drew.</summary>
+    public LearnedFrom? Learned { get; init; }
 
     /// <summary>The operation with this id.</summary>
     /// <exception cref="KeyNotFoundException">No such operation.</exception>
@@ -163,7 +167,11 @@ public sealed record Consumable(string Part, decimal Quantity, decimal Price);
 /// <param name="While">What must still be open while it is closed; null for the operation's own needs.</param>
 /// <param name="Gate">While it is unfinished, nothing behind it in the refit may be ticked.</param>
 /// <param name="Title">The instruction on the way back; null for "Refit:" and the operation's title.</param>
-public sealed record Closing(Minutes? Minutes, Needs? While, bool Gate, string? Title);
+public sealed record Closing(Minutes? Minutes, Needs? While, bool Gate, string? Title)
+{
+    /// <summary>Whether nobody has closed it yet: what must be open then is worked out from how it came off.</summary>
+    public bool WorkedOut { get; init; }
+}
 
 /// <summary>Whether an operation is undone on the way back.</summary>
 public enum OperationKind
@@ -172,6 +180,41 @@ public enum OperationKind
     Open,
     /// <summary>Done on the way in only: inspect, clean, mark, test.</summary>
     Once,
+}
+
+/// <summary>What a pin marks.</summary>
+public enum PinKind
+{
+    /// <summary>A screw, bolt or nut.</summary>
+    Screw,
+    /// <summary>A clip or push pin.</summary>
+    Clip,
+    /// <summary>A plug.</summary>
+    Plug,
+    /// <summary>The way a wire or hose runs: a line of points.</summary>
+    Wire,
+}
+
+/// <summary>A place on a picture, in hundredths of its width and height.</summary>
+public sealed record PinPoint(decimal X, decimal Y);
+
+/// <summary>A mark on a picture.</summary>
+/// <param name="Kind">What it marks.</param>
+/// <param name="Points">One point; a wire has as many as were tapped.</param>
+/// <param name="Label">A few words, or null.</param>
+public sealed record Pin(PinKind Kind, IReadOnlyList<PinPoint> Points, string? Label);
+
+/// <summary>A picture that goes with a step. The picture lies in the documents under its hash.</summary>
+/// <param name="Sha256">Hash of its bytes, lower-case hex.</param>
+/// <param name="Caption">What it shows, or null.</param>
+/// <param name="Pins">Its marks.</param>
+public sealed record StepPicture(string Sha256, string? Caption, IReadOnlyList<Pin> Pins)
+{
+    /// <inheritdoc/>
+    public bool Equals(StepPicture? other) => other is not null && Sha256 == other.Sha256;
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => Sha256.GetHashCode(StringComparison.Ordinal);
 }
 
 /// <summary>One thing to do on the way in.</summary>
@@ -235,6 +278,8 @@ public sealed record Operation
     public IReadOnlyList<string> Never { get; init; } = [];
     /// <summary>Who else does it, or null.</summary>
     public Outsourced? Outsourced { get; init; }
+    /// <summary>Pictures taken at it in earlier jobs, oldest first.</summary>
+    public IReadOnlyList<StepPicture> Pictures { get; init; } = [];
 
     /// <summary>Short words for the result once done.</summary>
     public string DoneWords => Done ?? Title;

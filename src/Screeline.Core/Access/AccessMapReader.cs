@@ -1,4 +1,7 @@
+using System.Globalization;
 using System.Text.Json;
+using System.Text.Json.Nodes;
+using Screeline.Core.Access.Learning;
 using Screeline.Core.Fastening;
 using Screeline.Core.Formats;
 using Screeline.Core.Motion;
@@ -74,7 +77,108 @@ public static class AccessMapReader
             Restores = r.List("restores", x => new Restore(x.Text("id"), x.Text("what"), x.Text("how"), x.Text("after")), optional: true),
             Reaches = r.List("reaches", x => (Access: x.Text("access"), Operation: x.OptionalText("operation")), optional: true).DistinctBy(x => x.Access).ToDictionary(x => x.Access, x => x.Operation, StringComparer.Ordinal),
             Suspects = r.List("suspects", x => new Suspect(x.Text("check"), x.Text("step"), x.Text("why")), optional: true),
+            Learned = r.Object("learned", ReadLearned, optional: true),
         };
+    }
+
+    private static LearnedFrom ReadLearned(JsonReader r) => new(
+        r.Given("operations") ? r.List("operations", ReadOperation) : null, r.Given("steps") ? r.List("steps", ReadStep) : null, r.List("jobs", ReadJob),
+        r.List("said", x => new SaidStep(x.Text("step"), x.Text("by"), ReadTime(x, "at"), ReadChanges(x)), optional: true));
+
+    private static WorkedJob ReadJob(JsonReader r) => new()
+    {
+        Job = ReadGuid(r, "job"),
+        On = DateOnly.TryParseExact(r.Text("on"), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var on) ? on : Wrong(r, "on", "a day as 2036-05-04", default(DateOnly)),
+        By = r.Texts("by"), Version = r.OptionalText("version"), Mapped = r.Given("mapped") && r.YesNo("mapped"), Opened = r.List("opened", ReadOperation), Closed = r.Texts("closed"),
+        Unordered = ReadPairs(r, "unordered"), UnorderedBack = ReadPairs(r, "unordered_back"), Steps = r.List("steps", ReadStep, optional: true), Names = r.Given("names") ? r.Fields("names", 1000) : new Dictionary<string, string>(),
+        Words = r.List("words", w => new LearnedWord(ReadGuid(w, "entry"), w.Text("by"), ReadTime(w, "at"), Enum.Parse<WordKind>(w.Choice("says", WordKinds) is { Length: > 0 } says ? says : "only", ignoreCase: true), w.Text("step"), w.Texts("of")), optional: true),
+    };
+
+    private static readonly string[] WordKinds = [.. Enum.GetNames<WordKind>().Select(n => n.ToLowerInvariant())], PinKinds = [.. Enum.GetNames<PinKind>().Select(n => n.ToLowerInvariant())];
+
+    private static T Wrong<T>(JsonReader r, string key, string wanted, T otherwise)
+    {
+        r.Fault($"{wanted} is wanted here", key);
+        return otherwise;
+    }
+
+    private static Guid ReadGuid(JsonReader r, string key) => Guid.TryParse(r.Text(key), out var id) ? id : Wrong(r, key, "a UUID", Guid.Empty);
+
+    private static DateTimeOffset ReadTime(JsonReader r, string key) =>
+        DateTimeOffset.TryParse(r.Text(key), CultureInfo.InvariantCulture, DateTimeStyles.None, out var at) ? at : Wrong(r, key, "a time as 2036-05-04T08:00:00+02:00", default(DateTimeOffset));
+
+    private static List<(string, string)> ReadPairs(JsonReader r, string key)
+    {
+        if (!r.Given(key) || r.Get(key) is not { } value)
+        {
+            return [];
+        }
+
+        if (value.ValueKind != JsonValueKind.Array || value.EnumerateArray().Any(p => p.ValueKind != JsonValueKind.Array || p.GetArrayLength() != 2 || p.EnumerateArray().Any(id => id.ValueKind != JsonValueKind.String)))
+        {
+            return Wrong<List<(string, string)>>(r, key, "a list of pairs of ids", []);
+        }
+
+        return [.. value.EnumerateArray().Select(p => (p[0].GetString()!, p[1].GetString()!))];
+    }
+
+    private static JsonObject ReadChanges(JsonReader r) =>
+        r.Get("changes") is { ValueKind: JsonValueKind.Object } changes ? JsonObject.Create(changes.Clone())! : Wrong(r, "changes", "an object of properties", new JsonObject());
+
+    /// <summary>An operation with some properties changed, as the format writes them; unchanged where they cannot be read.</summary>
+    internal static Operation Changed(Operation operation, JsonObject changes) => Overlaid(AccessMapWriter.Write(operation), changes, ReadOperation, out _) ?? operation;
+
+    /// <summary>A step of the way back with some properties changed.</summary>
+    internal static RefitStep Changed(RefitStep step, JsonObject changes) => Overlaid(AccessMapWriter.Write(step), changes, ReadStep, out _) ?? step;
+
+    /// <summary>What is wrong with changes to an operation or a step, by their path inside.</summary>
+    internal static IReadOnlyList<FormatFault> FaultsOf(AccessMap map, SaidStep said, string path)
+    {
+        List<FormatFault> faults = [new FormatFault($"{path}.step", $"no operation or refit step “{said.Step}”")];
+        if (map.Operation(said.Step) is { } operation)
+        {
+            Overlaid(AccessMapWriter.Write(operation), said.Changes, ReadOperation, out faults);
+        }
+        else if (map.Step(said.Step) is { } step)
+        {
+            Overlaid(AccessMapWriter.Write(step), said.Changes, ReadStep, out faults);
+        }
+
+        return [.. faults.Select(f => f with { Path = f.Path.Replace("$", $"{path}.changes", StringComparison.Ordinal) })];
+    }
+
+    private static T? Overlaid<T>(JsonObject written, JsonObject changes, Func<JsonReader, T> read, out List<FormatFault> faults) where T : class
+    {
+        foreach (var (key, value) in changes.Where(c => c.Key != "id"))
+        {
+            if (value is null && key != "needs")
+            {
+                written.Remove(key);
+            }
+            else
+            {
+                written[key] = value?.DeepClone();
+            }
+        }
+
+        faults = [];
+        using var document = JsonReader.Parse(written.ToJsonString(), faults);
+        var reader = new JsonReader(document!.RootElement, "$", faults);
+        var result = read(reader);
+        reader.RefuseOthers();
+        return faults.Count == 0 ? result : null;
+    }
+
+    private static StepPicture ReadPicture(JsonReader r)
+    {
+        var hash = r.Text("sha256");
+        if (hash.Length != 64 || hash.Any(c => !char.IsAsciiHexDigitLower(c)))
+        {
+            r.Fault("64 digits of lower-case hex are wanted here", "sha256");
+        }
+
+        return new StepPicture(hash, r.OptionalText("caption"), r.List("pins", p => new Pin(Enum.Parse<PinKind>(p.Choice("kind", PinKinds) is { Length: > 0 } kind ? kind : "screw", ignoreCase: true),
+            [.. ReadSpots(p, "points").Select(x => new PinPoint((decimal)x.X, (decimal)x.Y))], p.OptionalText("label")), optional: true));
     }
 
     private static Operation ReadOperation(JsonReader r) => new()
@@ -108,6 +212,7 @@ public static class AccessMapReader
         Unpowered = r.OptionalText("unpowered"),
         Never = r.Texts("never", optional: true),
         Outsourced = r.Object("outsourced", ReadOutsourced, optional: true),
+        Pictures = r.List("pictures", ReadPicture, optional: true),
     };
 
     private static RefitStep ReadStep(JsonReader r) => new()
@@ -135,7 +240,7 @@ public static class AccessMapReader
     private static Outsourced ReadOutsourced(JsonReader r) => new(r.Text("who"), r.Number("price", 0), r.Number("days", 0, 365));
 
     private static Closing ReadClosing(JsonReader r) =>
-        new(r.Object("minutes", ReadMinutes, optional: true), ReadNeeds(r, "while", required: false), r.YesNo("gate"), r.OptionalText("title"));
+        new(r.Object("minutes", ReadMinutes, optional: true), ReadNeeds(r, "while", required: false), r.YesNo("gate"), r.OptionalText("title")) { WorkedOut = r.Given("worked_out") && r.YesNo("worked_out") };
 
     private static Minutes ReadMinutes(JsonReader r)
     {

@@ -1,6 +1,8 @@
+using System.Globalization;
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Screeline.Core.Access.Learning;
 using Screeline.Core.Fastening;
 
 namespace Screeline.Core.Access;
@@ -29,7 +31,7 @@ public static class AccessMapWriter
             ("reaches", map.Reaches.Count == 0 ? null : List(map.Reaches, x => Object(("access", x.Key), ("operation", x.Value)))),
             ("restores", map.Restores.Count == 0 ? null : List(map.Restores, x => Object(("id", x.Id), ("what", x.What), ("how", x.How), ("after", x.After)))),
             ("suspects", map.Suspects.Count == 0 ? null : List(map.Suspects, x => Object(("check", x.Check), ("step", x.Step), ("why", x.Why)))),
-            ("printed_route", Texts(map.PrintedRoute)), ("published_minutes", map.PublishedMinutes),
+            ("printed_route", Texts(map.PrintedRoute)), ("published_minutes", map.PublishedMinutes), ("learned", map.Learned is { } learned ? Write(learned) : null),
         };
         return "{\n" + string.Join(",\n", root.Where(x => x.Value is not null).Select(x => $"  \"{x.Key}\": {Lines(x.Value!)}")) + "\n}\n";
     }
@@ -39,7 +41,19 @@ public static class AccessMapWriter
         ? "[\n" + string.Join(",\n", list.Select(item => "    " + item!.ToJsonString(Plain))) + "\n  ]"
         : value.ToJsonString(Plain);
 
-    private static JsonObject Write(Operation o)
+    private static JsonObject Write(LearnedFrom from) => Object(
+        ("operations", from.Operations is { } operations ? List(operations, Write) : null), ("steps", from.Steps is { } steps ? List(steps, Write) : null),
+        ("jobs", List(from.Jobs, j => Object(
+            ("job", j.Job.ToString()), ("on", j.On.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)), ("by", List(j.By, b => b)), ("version", j.Version), ("mapped", j.Mapped ? true : null),
+            ("opened", List(j.Opened, Write)), ("unordered", Pairs(j.Unordered)), ("closed", List(j.Closed, id => id)), ("unordered_back", Pairs(j.UnorderedBack)),
+            ("steps", j.Steps.Count == 0 ? null : List(j.Steps, Write)), ("names", j.Names.Count == 0 ? null : new JsonObject(j.Names.Select(n => KeyValuePair.Create(n.Key, (JsonNode?)n.Value)))),
+            ("words", j.Words.Count == 0 ? null : List(j.Words, w => Object(
+                ("entry", w.Entry.ToString()), ("by", w.By), ("at", w.At.ToString("yyyy-MM-ddTHH:mm:sszzz", CultureInfo.InvariantCulture)), ("says", w.Kind.ToString().ToLowerInvariant()), ("step", w.Step), ("of", List(w.Of, id => id)))))))),
+        ("said", from.Said.Count == 0 ? null : List(from.Said, x => Object(("step", x.Step), ("by", x.By), ("at", x.At.ToString("yyyy-MM-ddTHH:mm:sszzz", CultureInfo.InvariantCulture)), ("changes", x.Changes.DeepClone())))));
+
+    private static JsonArray? Pairs(IReadOnlyList<(string, string)> pairs) => pairs.Count == 0 ? null : List(pairs, p => new JsonArray(p.Item1, p.Item2));
+
+    internal static JsonObject Write(Operation o)
     {
         var written = Object(
             ("id", o.Id), ("title", o.Title), ("why", o.Why), ("kind", o.Kind == OperationKind.Once ? "once" : "open"), ("position", o.Position), ("place", o.Place),
@@ -53,6 +67,8 @@ public static class AccessMapWriter
             ("cautions", Texts(o.Cautions)), ("provides", Texts(o.Provides)), ("leaves", Texts(o.Leaves)), ("reach", o.Reach), ("outline", Write(o.Outline)),
             ("off", o.Off.Count == 0 ? null : List(o.Off, x => Object(("kind", x.Kind), ("what", x.What), ("count", x.Count == 1 ? null : x.Count), ("try", x.Try), ("forgotten", x.Forgotten)))),
             ("live", o.Live ? true : null), ("by_motor", o.ByMotor ? true : null), ("unpowered", o.Unpowered), ("never", Texts(o.Never)), ("outsourced", Write(o.Outsourced)), ("done", o.Done), ("undone", o.Undone),
+            ("pictures", o.Pictures.Count == 0 ? null : List(o.Pictures, p => Object(("sha256", p.Sha256), ("caption", p.Caption), ("pins", p.Pins.Count == 0 ? null : List(p.Pins, pin => Object(
+                ("kind", pin.Kind.ToString().ToLowerInvariant()), ("points", List(pin.Points, x => new JsonArray(x.X, x.Y))), ("label", pin.Label))))))),
             ("damage", Object(("chance", o.Damage.Chance), ("cost", o.Damage.Cost), ("what", o.Damage.What))),
             ("consumes", List(o.Consumes, c => Object(("part", c.Part), ("quantity", c.Quantity), ("price", c.Price)))),
         })
@@ -68,11 +84,16 @@ public static class AccessMapWriter
         // Needs of nothing at all and "as its needs" are two things here: {"all": []} and null.
         close["while"] = o.Close.While is { } during ? Write(during) ?? new JsonObject { ["all"] = new JsonArray() } : null;
         close["gate"] = o.Close.Gate;
+        if (o.Close.WorkedOut)
+        {
+            close["worked_out"] = true;
+        }
+
         written["close"] = close;
         return written;
     }
 
-    private static JsonObject Write(RefitStep s) => Object(
+    internal static JsonObject Write(RefitStep s) => Object(
         ("id", s.Id), ("title", s.Title), ("why", s.Why), ("position", s.Position), ("place", s.Place), ("minutes", Write(s.Minutes)), ("wait_minutes", s.WaitMinutes == 0 ? null : s.WaitMinutes),
         ("tools", List(s.Tools, t => t)), ("applies_if", s.AppliesIf), ("after", List(s.After, t => t)), ("before", List(s.Before, t => t)), ("gate", s.Gate),
         ("cautions", Texts(s.Cautions)), ("checks", Texts(s.Checks)), ("setting", s.Setting), ("never", Texts(s.Never)), ("outsourced", Write(s.Outsourced)), ("done", s.Done));

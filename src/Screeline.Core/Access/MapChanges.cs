@@ -35,6 +35,17 @@ public static class MapChanges
     public static AccessMap WithoutSteps(AccessMap map, IReadOnlySet<string> steps) => Copy(
         map, map.Operations, [.. map.RefitSteps.Where(s => !steps.Contains(s.Id)).Select(s => s with { After = [.. s.After.Where(id => !steps.Contains(id))], Before = [.. s.Before.Where(id => !steps.Contains(id))] })], map.PrintedRoute);
 
+    /// <summary>The map with another account of what it is learned from; null for none, as a job keeps it.</summary>
+    public static AccessMap Learned(AccessMap map, Learning.LearnedFrom? learned) => Headed(map, map.Title, map.AppliesTo, learned);
+
+    /// <summary>The map under another title, for other vehicles, learned from other jobs.</summary>
+    public static AccessMap Headed(AccessMap map, string title, IReadOnlyList<Applicability> appliesTo, Learning.LearnedFrom? learned) => new()
+    {
+        Id = map.Id, Title = title, Family = map.Family, AppliesTo = appliesTo, StartPosition = map.StartPosition, Positions = map.Positions, Moves = map.Moves, DefaultMoveMinutes = map.DefaultMoveMinutes,
+        ToolChangeMinutes = map.ToolChangeMinutes, LabourRatePerHour = map.LabourRatePerHour, Operations = map.Operations, RefitSteps = map.RefitSteps, Targets = map.Targets, PrintedRoute = map.PrintedRoute,
+        PublishedMinutes = map.PublishedMinutes, Subject = map.Subject, Lessons = map.Lessons, Fitted = map.Fitted, Restores = map.Restores, Suspects = map.Suspects, Reaches = map.Reaches, Learned = learned,
+    };
+
     /// <summary>The map with other targets.</summary>
     internal static AccessMap Aiming(AccessMap map, IReadOnlyList<Target> targets) => Placed(map, map.Operations, map.RefitSteps, map.Positions, map.PrintedRoute, targets);
 
@@ -67,17 +78,17 @@ public static class MapChanges
     internal static AccessMap Copy(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<string> printed) => Placed(map, operations, steps, map.Positions, printed);
 
     /// <summary>The map with other operations, steps and places.</summary>
-    public static AccessMap Placed(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<Position> places, IReadOnlyList<string>? printed = null, IReadOnlyList<Target>? targets = null) => new()
+    public static AccessMap Placed(AccessMap map, IReadOnlyList<Operation> operations, IReadOnlyList<RefitStep> steps, IReadOnlyList<Position> places, IReadOnlyList<string>? printed = null, IReadOnlyList<Target>? targets = null, IReadOnlyList<Restore>? restores = null) => new()
     {
         Id = map.Id, Title = map.Title, Family = map.Family, AppliesTo = map.AppliesTo, StartPosition = places.Any(p => p.Id == map.StartPosition) ? map.StartPosition : places[0].Id, Positions = places,
         Moves = ReferenceEquals(places, map.Positions) ? map.Moves : [.. map.Moves.Where(m => places.Any(p => p.Id == m.From) && places.Any(p => p.Id == m.To))],
         DefaultMoveMinutes = map.DefaultMoveMinutes, ToolChangeMinutes = map.ToolChangeMinutes, LabourRatePerHour = map.LabourRatePerHour, Operations = operations, RefitSteps = steps,
-        Targets = targets ?? map.Targets, PrintedRoute = printed ?? [], PublishedMinutes = map.PublishedMinutes, Subject = map.Subject,
+        Targets = targets ?? map.Targets, PrintedRoute = printed ?? [], PublishedMinutes = map.PublishedMinutes, Subject = map.Subject, Learned = map.Learned,
         // What spoke of a step that is gone has nothing left to say.
         Lessons = [.. map.Lessons.Select(l => l with { At = Left(operations, steps, l.At) })],
         Reaches = map.Reaches.Where(x => x.Value is null || operations.Any(o => o.Id == x.Value)).ToDictionary(x => x.Key, x => x.Value, StringComparer.Ordinal),
         Suspects = [.. map.Suspects.Where(s => Left(operations, steps, [s.Step]).Count > 0)],
-        Restores = [.. map.Restores.Where(r => operations.Any(o => o.Id == r.After || o.Provides.Contains(r.After)))],
+        Restores = [.. (restores ?? map.Restores).Where(r => operations.Any(o => o.Id == r.After || o.Provides.Contains(r.After)))],
         Fitted = map.Fitted is null ? null : map.Fitted with { Choices = [.. map.Fitted.Choices.Select(c => c with { Without = Left(operations, steps, c.Without) })] },
     };
 

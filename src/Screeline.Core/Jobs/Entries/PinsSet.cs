@@ -1,28 +1,7 @@
+using Screeline.Core.Access;
 using Screeline.Core.People;
 
 namespace Screeline.Core.Jobs;
-
-/// <summary>What a pin marks.</summary>
-public enum PinKind
-{
-    /// <summary>A screw, bolt or nut.</summary>
-    Screw,
-    /// <summary>A clip or push pin.</summary>
-    Clip,
-    /// <summary>A plug.</summary>
-    Plug,
-    /// <summary>The way a wire or hose runs: a line of points.</summary>
-    Wire,
-}
-
-/// <summary>A place on a picture, in hundredths of its width and height.</summary>
-public sealed record PinPoint(decimal X, decimal Y);
-
-/// <summary>A mark on a picture.</summary>
-/// <param name="Kind">What it marks.</param>
-/// <param name="Points">One point; a wire has as many as were tapped.</param>
-/// <param name="Label">A few words, or null.</param>
-public sealed record Pin(PinKind Kind, IReadOnlyList<PinPoint> Points, string? Label);
 
 /// <summary>All the pins of a picture; the latest entry counts.</summary>
 /// <param name="Picture">The entry of the picture.</param>

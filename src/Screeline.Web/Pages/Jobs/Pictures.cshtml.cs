@@ -1,3 +1,4 @@
+using Screeline.Core.Access;
 using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Jobs;
