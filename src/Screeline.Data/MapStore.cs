@@ -148,6 +148,13 @@ public sealed class MapStore(Database database)
     private static MapVersion Read(NpgsqlDataReader r) =>
         new(r.GetString(0), r.GetInt32(1), r.GetString(2), Encoding.UTF8.GetString(r.GetFieldValue<byte[]>(3)), r.GetString(4), r.GetFieldValue<DateTimeOffset>(5));
 
+    /// <summary>Jobs that somebody left out of what the shop knows.</summary>
+    public async Task<IReadOnlySet<Guid>> JobsLeftOutAsync(CancellationToken cancel = default)
+    {
+        await using var command = database.Command("select job_id from jobs_left_out where taken_back_at is null");
+        return (await command.ListAsync(r => r.GetGuid(0), cancel)).ToHashSet();
+    }
+
     /// <summary>What came off in the latest closed jobs, family and things in order, 500 at most.</summary>
     public async Task<IReadOnlyList<(string Family, IReadOnlyList<string> CameOff)>> CameOffAsync(CancellationToken cancel = default)
     {

@@ -91,7 +91,11 @@ public sealed class AccessMap
 /// <param name="Years">For example "2031-2036"; null for any.</param>
 /// <param name="Version">What tells the version by sight; null for any.</param>
 /// <param name="Certainty">"done", "looks-same" or "guessed".</param>
-public sealed record Applicability(string Model, string? Years, string? Version, string Certainty);
+public sealed record Applicability(string Model, string? Years, string? Version, string Certainty)
+{
+    /// <summary>What to look at on a sister before the map is trusted, each in a few words.</summary>
+    public IReadOnlyList<string> Look { get; init; } = [];
+}
 
 /// <summary>A place to work from.</summary>
 /// <param name="Id">Identifier.</param>
@@ -206,9 +210,11 @@ public sealed record Pin(PinKind Kind, IReadOnlyList<PinPoint> Points, string? L
 
 /// <summary>A picture that goes with a step. The picture lies in the documents under its hash.</summary>
 /// <param name="Sha256">Hash of its bytes, lower-case hex.</param>
+/// <param name="Width">Pixels.</param>
+/// <param name="Height">Pixels.</param>
 /// <param name="Caption">What it shows, or null.</param>
 /// <param name="Pins">Its marks.</param>
-public sealed record StepPicture(string Sha256, string? Caption, IReadOnlyList<Pin> Pins)
+public sealed record StepPicture(string Sha256, int Width, int Height, string? Caption, IReadOnlyList<Pin> Pins)
 {
     /// <inheritdoc/>
     public bool Equals(StepPicture? other) => other is not null && Sha256 == other.Sha256;

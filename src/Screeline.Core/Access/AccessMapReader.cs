@@ -59,7 +59,7 @@ public static class AccessMapReader
             Id = r.Text("id"),
             Title = r.Text("title"),
             Family = r.Text("family"),
-            AppliesTo = r.List("applies_to", a => new Applicability(a.Text("model"), a.OptionalText("years"), a.OptionalText("version"), a.Choice("certainty", ["done", "looks-same", "guessed"])), optional: true),
+            AppliesTo = r.List("applies_to", a => new Applicability(a.Text("model"), a.OptionalText("years"), a.OptionalText("version"), a.Choice("certainty", ["done", "looks-same", "guessed"])) { Look = a.Texts("look", optional: true) }, optional: true),
             StartPosition = r.Text("start_position"),
             Positions = r.List("positions", p => new Position(p.Text("id"), p.Text("title"), p.Texts("requires", optional: true), p.Given("kind") ? p.Choice("kind", Position.Kinds) : null)),
             Moves = r.List("moves", m => new Move(m.Text("from"), m.Text("to"), m.Number("minutes", 0))),
@@ -177,7 +177,7 @@ public static class AccessMapReader
             r.Fault("64 digits of lower-case hex are wanted here", "sha256");
         }
 
-        return new StepPicture(hash, r.OptionalText("caption"), r.List("pins", p => new Pin(Enum.Parse<PinKind>(p.Choice("kind", PinKinds) is { Length: > 0 } kind ? kind : "screw", ignoreCase: true),
+        return new StepPicture(hash, r.Whole("width", 1, 20_000), r.Whole("height", 1, 20_000), r.OptionalText("caption"), r.List("pins", p => new Pin(Enum.Parse<PinKind>(p.Choice("kind", PinKinds) is { Length: > 0 } kind ? kind : "screw", ignoreCase: true),
             [.. ReadSpots(p, "points").Select(x => new PinPoint((decimal)x.X, (decimal)x.Y))], p.OptionalText("label")), optional: true));
     }
 

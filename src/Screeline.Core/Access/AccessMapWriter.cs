@@ -18,7 +18,7 @@ public static class AccessMapWriter
         var root = new List<(string Key, JsonNode? Value)>
         {
             ("format", AccessMapReader.Format), ("id", map.Id), ("title", map.Title), ("subject", map.Subject), ("family", map.Family),
-            ("applies_to", map.AppliesTo.Count == 0 ? null : List(map.AppliesTo, a => Object(("model", a.Model), ("years", a.Years), ("version", a.Version), ("certainty", a.Certainty)))),
+            ("applies_to", map.AppliesTo.Count == 0 ? null : List(map.AppliesTo, a => Object(("model", a.Model), ("years", a.Years), ("version", a.Version), ("certainty", a.Certainty), ("look", Texts(a.Look))))),
             ("lessons", map.Lessons.Count == 0 ? null : List(map.Lessons, l => Object(("words", l.Words), ("at", Texts(l.At))))),
             ("fitted", map.Fitted is not { } fitted ? null : Object(("question", fitted.Question), ("choices", List(fitted.Choices, c => Object(("id", c.Id), ("title", c.Title), ("tell", c.Tell), ("without", Texts(c.Without))))))),
             ("start_position", map.StartPosition),
@@ -67,7 +67,7 @@ public static class AccessMapWriter
             ("cautions", Texts(o.Cautions)), ("provides", Texts(o.Provides)), ("leaves", Texts(o.Leaves)), ("reach", o.Reach), ("outline", Write(o.Outline)),
             ("off", o.Off.Count == 0 ? null : List(o.Off, x => Object(("kind", x.Kind), ("what", x.What), ("count", x.Count == 1 ? null : x.Count), ("try", x.Try), ("forgotten", x.Forgotten)))),
             ("live", o.Live ? true : null), ("by_motor", o.ByMotor ? true : null), ("unpowered", o.Unpowered), ("never", Texts(o.Never)), ("outsourced", Write(o.Outsourced)), ("done", o.Done), ("undone", o.Undone),
-            ("pictures", o.Pictures.Count == 0 ? null : List(o.Pictures, p => Object(("sha256", p.Sha256), ("caption", p.Caption), ("pins", p.Pins.Count == 0 ? null : List(p.Pins, pin => Object(
+            ("pictures", o.Pictures.Count == 0 ? null : List(o.Pictures, p => Object(("sha256", p.Sha256), ("width", p.Width), ("height", p.Height), ("caption", p.Caption), ("pins", p.Pins.Count == 0 ? null : List(p.Pins, pin => Object(
                 ("kind", pin.Kind.ToString().ToLowerInvariant()), ("points", List(pin.Points, x => new JsonArray(x.X, x.Y))), ("label", pin.Label))))))),
             ("damage", Object(("chance", o.Damage.Chance), ("cost", o.Damage.Cost), ("what", o.Damage.What))),
             ("consumes", List(o.Consumes, c => Object(("part", c.Part), ("quantity", c.Quantity), ("price", c.Price)))),

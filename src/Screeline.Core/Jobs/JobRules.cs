@@ -13,7 +13,7 @@ public static class JobRules
     /// <param name="payload">What is said.</param>
     /// <param name="at">When it happened; a wait that runs then is not over.</param>
     public static string? OutOfOrder(Job job, Payload payload, DateTimeOffset at) => 
-        job.HandedBack is not null && !payload.SaidWhenGone() ? "The job was handed back."
+        job.HandedBack is not null && !payload.SaidWhenGone() && !(payload is EntryWithdrawn back && job.Find(back.Entry)?.Payload.SaidWhenGone() == true) ? "The job was handed back."
             : job.Left is { } left && !payload.SaidWhenGone() && payload is not (EntryWithdrawn or NoteAdded) ? $"The job was left ({left.Payload.Describe(job)}): take it up again first."
             : payload.OutOfOrder(job, at);
 

@@ -23,7 +23,11 @@ public sealed record WorkTimer(Entry Entry, TimerStarted Payload, DateTimeOffset
 /// <param name="Entry">The entry that took it.</param>
 /// <param name="Payload">The picture.</param>
 /// <param name="Pins">Its own pins, or those of the picture it shows again.</param>
-public sealed record PinnedPicture(Entry Entry, PictureTaken Payload, IReadOnlyList<Pin> Pins);
+public sealed record PinnedPicture(Entry Entry, PictureTaken Payload, IReadOnlyList<Pin> Pins)
+{
+    /// <summary>It as it is shown and goes with a step.</summary>
+    public StepPicture Shown => new(Payload.Sha256, Payload.Width, Payload.Height, Payload.Caption, Pins);
+}
 
 /// <summary>Something left over on the bench.</summary>
 /// <param name="Found">The entry that found it.</param>

@@ -100,7 +100,7 @@ public sealed partial class Job
     /// <summary>The frame's operations and the expectations that are neither done nor struck, in their order.</summary>
     public IReadOnlyList<Operation> Expected => !IsRecorded || Map is not { } map ? [] : [.. map.Operations.Where(o => !_removed.ContainsKey(o.Id) && !_struck.ContainsKey(o.Id) && _things.All(t => t.Id != o.Id))];
 
-    private bool IsPlain => Recording is null && _things.Count == 0 && _struck.Count == 0 && _baseMap?.Id != RecordedMap.RecordedId;
+    private bool IsPlain => Recording is null && _things.Count == 0 && _struck.Count == 0 && _besides.Count == 0 && _baseMap?.Id != RecordedMap.RecordedId;
 
     private RecordedMap Worked => _recorded ??= Work();
 
@@ -118,10 +118,14 @@ public sealed partial class Job
             from = MapChanges.WithoutSteps(from, _struck.Keys.ToHashSet(StringComparer.Ordinal));
         }
 
-        return RecordedMap.Build(new RecordedWork(
+        var built = RecordedMap.Build(new RecordedWork(
             frame, from, [.. _things.Select(Thing)], RemovalOrder(), follows, _only.ToDictionary(o => o.Key, o => o.Value.Payload.Kept, StringComparer.Ordinal), _struck.Keys.ToHashSet(StringComparer.Ordinal),
             _knowledge.Families.RequiredBy, WordsIn));
+        return _besides.Count == 0 ? built : built with { Map = MapChanges.Placed(built.Map, built.Map.Operations, [.. built.Map.RefitSteps, .. _besides], built.Map.Positions, built.Map.PrintedRoute) };
     }
+
+    /// <summary>What came off or was done on the way in, in the order it was: what was off when the vehicle came stands first.</summary>
+    public List<string> OpenedInOrder => RemovalOrder();
 
     private readonly Dictionary<string, IReadOnlyList<PartWord>> _wordsIn = new(StringComparer.Ordinal);
 

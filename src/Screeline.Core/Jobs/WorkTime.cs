@@ -15,7 +15,9 @@ public sealed record WorkTime(string Action, WorkPhase Phase, decimal Minutes)
     /// The times of a job's ticks by the people's own clocks. The first tick of a direction has no beginning and none is told;
     /// nor when there was a break, a change of who works, or ticks at the same moment (made up for afterwards). What somebody says they paused is not counted.
     /// </summary>
-    public static IReadOnlyList<WorkTime> InJob(Job job)
+    /// <param name="job">The job.</param>
+    /// <param name="walking">Minutes taken off for a change of place where the map has none, as of a job that was recorded as it went.</param>
+    public static IReadOnlyList<WorkTime> InJob(Job job, decimal walking = 0)
     {
         if (job.Map is not { } map)
         {
@@ -31,12 +33,12 @@ public sealed record WorkTime(string Action, WorkPhase Phase, decimal Minutes)
             {
                 var tick = order[i];
                 var (at, tool) = At(map, tick.Payload.Step);
-                var walking = (position is null ? 0 : map.MoveMinutes(position, at)) + (hand is not null && tool is not null && hand != tool ? map.ToolChangeMinutes : 0);
+                var onTheWay = (position is null || position == at ? 0 : Math.Max(walking, map.MoveMinutes(position, at))) + (hand is not null && tool is not null && hand != tool ? map.ToolChangeMinutes : 0);
                 (position, hand) = (at, tool ?? hand);
                 var between = i == 0 ? 0 : (tick.Entry.Draft.OccurredAt - order[i - 1].Entry.Draft.OccurredAt).TotalMinutes - Paused(job, order[i - 1].Entry, tick.Entry);
                 if (between > 0.05 && between <= LongestMinutes && tick.Entry.Draft.Actor == order[i - 1].Entry.Draft.Actor)
                 {
-                    times.Add(new WorkTime(tick.Payload.Step, phase, Math.Max(0.1m, Math.Round((decimal)between - walking, 2))));
+                    times.Add(new WorkTime(tick.Payload.Step, phase, Math.Max(0.1m, Math.Round((decimal)between - onTheWay, 2))));
                 }
             }
         }

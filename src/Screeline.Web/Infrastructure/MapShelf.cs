@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using Screeline.Core.Access;
+using Screeline.Core.Access.Learning;
 using Screeline.Core.Access.Recording;
 using Screeline.Core.Access.Planning;
 using Screeline.Core.Diagnosis;
@@ -53,9 +54,26 @@ public sealed class MapShelf(MapStore maps, ShippedLibrary library, ShopMemory m
     /// <summary>Every map in its latest version, by title; without what was learned.</summary>
     public Task<IReadOnlyList<(AccessMap Map, string Json, int Version)>> AllAsync(CancellationToken cancel) => memory.GetAsync<IReadOnlyList<(AccessMap Map, string Json, int Version)>>("shelf", async () =>
     {
-        var own = (await maps.LatestAsync(cancel)).Select(v => (Map: AccessMapReader.ReadKept(v.Json)!, v.Json, v.Version)).ToList();
+        var left = await maps.JobsLeftOutAsync(cancel);
+        var own = (await maps.LatestAsync(cancel)).Select(v => Without(AccessMapReader.ReadKept(v.Json)!, v.Json, v.Version, left)).Where(m => m.Map.Operations.Count > 0).ToList();
         return [.. own.Concat(library.Maps.Where(s => own.All(o => o.Map.Id != s.Map.Id)).Select(s => (s.Map, s.Json, 0))).OrderBy(m => m.Item1.Title, StringComparer.Ordinal)];
     }, cancel);
+
+    // A job that is left out of what the shop knows is left out of its maps too; it is back as soon as it counts again.
+    private (AccessMap Map, string Json, int Version) Without(AccessMap map, string json, int version, IReadOnlySet<Guid> left)
+    {
+        if (map.Learned?.Jobs.Any(j => left.Contains(j.Job)) != true)
+        {
+            return (map, json, version);
+        }
+
+        foreach (var job in map.Learned.Jobs.Where(j => left.Contains(j.Job)).Select(j => j.Job).ToList())
+        {
+            map = LearnedMap.Without(map, job, library.System(map.Family)?.Frame ?? WorkFrame.Empty, caution => library.Cautions.GetValueOrDefault(caution) ?? []);
+        }
+
+        return (map, AccessMapWriter.Write(map), version);
+    }
 
     /// <summary>The map of this id, or null.</summary>
     public async Task<ShelvedMap?> FindAsync(string id, CancellationToken cancel) =>

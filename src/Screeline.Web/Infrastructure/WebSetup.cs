@@ -66,7 +66,7 @@ public static class WebSetup
         services.AddSingleton(new Database(settings.Connection, settings.AsRole)).AddSingleton(provider => provider.GetRequiredService<Database>().Memory);
         services.AddSingleton<JobStore>().AddSingleton<SummaryStore>().AddSingleton<PeopleStore>().AddSingleton<VehicleStore>()
             .AddSingleton<ToolStore>().AddSingleton<DocumentStore>().AddSingleton<KeyStore>();
-        services.AddSingleton<ExperienceStore>().AddSingleton<InsightShelf>().AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<SettingStore>().AddSingleton<VehicleRecordStore>().AddSingleton<DiagnosisTables>().AddSingleton<JudgementCache>().AddSingleton<MapStore>().AddSingleton<MapShelf>().AddSingleton<ShopChoiceStore>().AddSingleton<ToolCrib>().AddSingleton<Workshop>();
+        services.AddSingleton<ExperienceStore>().AddSingleton<InsightShelf>().AddSingleton<VehicleParameterStore>().AddSingleton<ShopFigureStore>().AddSingleton<HistoryStore>().AddSingleton<SettingStore>().AddSingleton<VehicleRecordStore>().AddSingleton<DiagnosisTables>().AddSingleton<JudgementCache>().AddSingleton<MapStore>().AddSingleton<MapShelf>().AddSingleton<LearnedMaps>().AddSingleton<ShopChoiceStore>().AddSingleton<ToolCrib>().AddSingleton<Workshop>();
         services.AddSingleton<WarmUp>();
         services.AddSingleton<JobFeed>().AddHostedService(provider => provider.GetRequiredService<JobFeed>());
         services.AddScoped<CurrentPerson>().AddScoped<DevicePreferences>().AddScoped<Diagnoser>();

@@ -132,7 +132,9 @@ public sealed class Learner
         }
 
         AddMissingFrame(found);
-        var all = found.Values.ToList();
+        var titles = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
+        // Of two things of one name people must be able to tell which is meant.
+        var all = found.Values.Select(o => titles.Add(o.Title) || _from.Operations?.Any(x => x.Id == o.Id) == true ? o : o with { Title = Enumerable.Range(2, 1000).Select(n => $"{o.Title} ({n})").First(titles.Add) }).ToList();
         return [.. all.Select(o => Stands(o, all))];
     }
 
@@ -281,16 +283,19 @@ public sealed class Learner
         var ids = operations.Where(o => o.Kind == OperationKind.Open).Select(o => o.Id).Concat(found.Keys).ToList();
         var because = _jobs.SelectMany(j => j.Words).Where(w => w.Kind == WordKind.Because).GroupBy(w => w.Step, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.Last().Of, StringComparer.Ordinal);
         var orders = _jobs.Select(j => j.Closed.Select((id, i) => (id, i)).ToDictionary(x => x.id, x => x.i, StringComparer.Ordinal)).ToList();
+        string? With(RefitStep s) => (because.GetValueOrDefault(s.Id) is [var named, ..] ? named : s.AppliesIf) is { } with && operations.Any(o => o.Id == with) ? with : null;
+        // Done in some jobs only, and nobody said because of what: it belongs to every job, and its order is known where some job had it.
+        bool Unexplained(string id) => found.TryGetValue(id, out var s) && With(s) is null && orders.Exists(at => !at.ContainsKey(id));
+        IReadOnlyList<string> Always(string step, Func<int, int, bool> stands) =>
+        [
+            .. ids.Where(id => id != step && (orders.Where(at => at.ContainsKey(step) && at.ContainsKey(id)).ToList() is { Count: > 0 } both ? both.TrueForAll(at => stands(at[id], at[step]))
+                // Where no job had both, nobody knows, and so neither order is allowed.
+                : !Unexplained(step) && !Unexplained(id))),
+        ];
         return
         [
             .. _from.Steps ?? [],
-            .. found.Values.Where(s => !own.Contains(s.Id)).Select(s => s with
-            {
-                // In one order in every job that had both; where none had both, nobody knows, and so neither order is allowed.
-                After = [.. ids.Where(id => id != s.Id && orders.All(at => !at.TryGetValue(s.Id, out var mine) || !at.TryGetValue(id, out var other) || other < mine))],
-                Before = [.. ids.Where(id => id != s.Id && orders.All(at => !at.TryGetValue(s.Id, out var mine) || !at.TryGetValue(id, out var other) || other > mine))],
-                AppliesIf = (because.GetValueOrDefault(s.Id) is [var named, ..] ? named : s.AppliesIf) is { } with && operations.Any(o => o.Id == with) ? with : null,
-            }),
+            .. found.Values.Where(s => !own.Contains(s.Id)).Select(s => s with { After = Always(s.Id, (other, mine) => other < mine), Before = Always(s.Id, (other, mine) => other > mine), AppliesIf = With(s) }),
         ];
     }
 

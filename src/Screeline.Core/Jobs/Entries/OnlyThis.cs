@@ -11,6 +11,9 @@ public sealed record OnlyThis(string Step, IReadOnlyList<string> Kept) : Payload
     public static EntryKind EntryKind { get; } = EntryKind.Observation("only-this", withItself: Clash.SameSubject, by: Role.Apprentice);
 
     /// <inheritdoc/>
+    public override bool SaidWhenGone() => true;
+
+    /// <inheritdoc/>
     public override string Subject() => Step;
 
     /// <inheritdoc/>
@@ -50,6 +53,7 @@ public sealed partial class Job
     internal void Record(Entry entry, OnlyThis p)
     {
         _only[p.Step] = new(entry, p);
+        Said(entry, p);
         MapChanged();
     }
 }

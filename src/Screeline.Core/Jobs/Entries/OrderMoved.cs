@@ -12,6 +12,9 @@ public sealed record OrderMoved(WorkPhase Phase, string Step, string? Before) : 
     public static EntryKind EntryKind { get; } = EntryKind.Decision("order-moved", withItself: Clash.SameSubject, withObservations: Clash.Never, by: Role.Apprentice);
 
     /// <inheritdoc/>
+    public override bool SaidWhenGone() => Phase == WorkPhase.Apart;
+
+    /// <inheritdoc/>
     public override string Subject() => $"{(Phase == WorkPhase.Apart ? "apart" : "refit")}:{Step}";
 
     /// <inheritdoc/>
@@ -29,8 +32,8 @@ public sealed record OrderMoved(WorkPhase Phase, string Step, string? Before) : 
 
     /// <inheritdoc/>
     protected internal override string? OutOfOrder(Job job, DateTimeOffset at) =>
-        job.Recording is null ? "This way follows a map: its order is the map's."
-            : Phase == WorkPhase.Apart ? (job.Removed.ContainsKey(Step) ? null : "That was not done.")
+        Phase == WorkPhase.Apart ? (job.Removed.ContainsKey(Step) ? null : "That was not done.")
+            : job.Recording is null ? "This way follows a map: its order is the map's."
             : job.Refitted.ContainsKey(Step) || (Before is not null && job.Refitted.ContainsKey(Before)) ? "It is back already."
             : RecordedWay.WhyNotMoved(job, Step, Before);
 

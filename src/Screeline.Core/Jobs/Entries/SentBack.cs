@@ -115,6 +115,11 @@ public sealed partial class Job
     private void ForgetClosing(string id)
     {
         _refitted.Remove(id);
+        if (_besides.RemoveAll(s => s.Id == id) > 0)
+        {
+            MapChanged();
+        }
+
         _counted.Keys.Where(k => k.Item1 == WorkPhase.Refit && k.Item2 == id).ToList().ForEach(k => _counted.Remove(k));
         _torques.RemoveAll(t => t.Payload.Step == id);
         _jointsChecked.Keys.Where(k => k.Item1 == id).ToList().ForEach(k => _jointsChecked.Remove(k));

@@ -28,7 +28,8 @@ public sealed class HandBackModel(JobStore jobs, PeopleStore people, CurrentPers
 
         var checks = Job.Checks.Where(c => c.Moment == ProofMoment.End).Select(c => c.Id).ToList();
         var result = await KeepAsync([new HandedBack(found, Given("left"), Given("watch"), CauseGiven, checks)], Stage.HandBack, Field);
-        return result is RedirectResult ? Redirect($"/jobs/{Number}/sheet") : result;
+        // What was worked out at the vehicle is kept for the next one; the sheet stands beside it.
+        return result is RedirectResult ? Redirect($"/jobs/{Number}/{(LearnedMaps.Teaches(Job) ? "keep" : "sheet")}") : result;
     }
 
     /// <summary>Keeps what killed the part, also when the vehicle has gone.</summary>

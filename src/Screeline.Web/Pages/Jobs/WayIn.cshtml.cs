@@ -253,7 +253,7 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, CurrentPerson 
         }
 
         // As it is planned on: without what was left out, with the shop's own times.
-        var text = Shelved is not null && ReferenceEquals(Map, Shelved.Plain) ? Shelved.Json : AccessMapWriter.Write(Map);
+        var text = Shelved is not null && ReferenceEquals(Map, Shelved.Plain) ? Plain(Shelved.Plain, Shelved.Json) : Plain(Map, AccessMapWriter.Write(Map));
         var hash = await documents.KeepAsync(text, "application/json", HttpContext.RequestAborted);
         var off = Job.Removed.Count > 0 ? Job.Removed.Values.OrderBy(k => k.Entry.Position).Select(k => k.Payload.Step).ToList() : [];
         var target = Map.Targets.First(t => t.Operation == option.Plan.Target).Id;
@@ -266,7 +266,7 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, CurrentPerson 
         string? hash = null;
         if (card is { Length: > 0 })
         {
-            if ((await shelf.AllAsync(HttpContext.RequestAborted)).Where(m => m.Map.Id == card && m.Map.Family == Job.System.Id).Select(m => m.Json).FirstOrDefault() is not { } json)
+            if ((await shelf.AllAsync(HttpContext.RequestAborted)).Where(m => m.Map.Id == card && m.Map.Family == Job.System.Id).Select(m => Plain(m.Map, m.Json)).FirstOrDefault() is not { } json)
             {
                 return Refuse("That kind of job is not in the library any more. Look again.", StatusCodes.Status409Conflict);
             }
@@ -283,6 +283,9 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, CurrentPerson 
 
         return await KeepAsync([new RecordingBegun(hash, card is { Length: > 0 } && card == Shelved?.Plain.Id, printed)], Stage.TakeApart, path => path.StartsWith("$.payload.lines", StringComparison.Ordinal) ? "lines" : null);
     }
+
+    // A job keeps the map it works by, and not all the jobs it was learned from.
+    private static string Plain(AccessMap map, string json) => map.Learned is null ? json : AccessMapWriter.Write(MapChanges.Learned(map, null));
 
     private const string MarksAre = "That changes everybody's plans: a technician or foreman does it.";
 

@@ -1,0 +1,126 @@
+using System.Collections.Concurrent;
+using Screeline.Core.Access;
+using Screeline.Core.Access.Learning;
+using Screeline.Core.Access.Recording;
+using Screeline.Core.Formats;
+using Screeline.Core.Jobs;
+using Screeline.Data;
+using Screeline.Library;
+
+namespace Screeline.Web.Infrastructure;
+
+/// <summary>What a job would make of a map.</summary>
+/// <param name="Before">The map it would go into, as it is now; null when it would be a new one.</param>
+/// <param name="Version">Its version; 0 for a shipped or a new one.</param>
+/// <param name="Job">The job as it was worked, under the names of its own.</param>
+/// <param name="After">The map with it.</param>
+/// <param name="IsIn">Whether it is in it already.</param>
+/// <param name="Names">Things that may be what the map knows already, and are not told apart or together yet.</param>
+/// <param name="Faults">What stands against keeping it, in words.</param>
+public sealed record LearnOffer(AccessMap? Before, int Version, WorkedJob Job, AccessMap After, bool IsIn, IReadOnlyList<LikelyName> Names, IReadOnlyList<FormatFault> Faults)
+{
+    /// <summary>What the map was learned from, with this job.</summary>
+    public LearnedFrom From => After.Learned!;
+}
+
+/// <summary>Maps that grow out of the work: what a job would add, keeping it, and what is worth asking about it.</summary>
+public sealed class LearnedMaps(MapShelf shelf, MapStore maps, DocumentStore documents, ShippedLibrary library)
+{
+    private static readonly TimeSpan ForOnePlan = TimeSpan.FromSeconds(1), ForAll = TimeSpan.FromSeconds(15);
+
+    // The latest questions only; what is gone is planned again when somebody asks.
+    private const int MostQuestions = 32;
+
+    private readonly ConcurrentDictionary<string, Task<IReadOnlyList<Question>>> _questions = new(StringComparer.Ordinal);
+
+    /// <summary>Whether a job can teach a map anything: it was recorded, found something besides its map, or followed one that learns or is a sister's.</summary>
+    public static bool Teaches(Job job) => job.Map is not null && job.Removed.Values.Any(r => r.Entry.Payload is not ArrivalNoted) && job.Route is not null && (job.IsRecorded || job.Things.Count > 0 || job.Struck.Count > 0 || job.WordsTold);
+
+    /// <summary>What a job would make of a map; null when nothing came off in it, or its map is gone.</summary>
+    /// <param name="job">The job.</param>
+    /// <param name="nameOf">The name of a person.</param>
+    /// <param name="version">The version of the vehicle, or null.</param>
+    /// <param name="same">Which of its things were told to be which of the map's; null for one that was told to be another.</param>
+    /// <param name="own">Whether this version of the vehicle gets a map of its own.</param>
+    /// <param name="cancel">Stops looking.</param>
+    public async Task<LearnOffer?> OfferAsync(Job job, Func<Guid, string> nameOf, string? version, IReadOnlyDictionary<string, string?> same, bool own, CancellationToken cancel)
+    {
+        if (job.Map is not { } map || !job.Removed.Values.Any(r => r.Entry.Payload is not ArrivalNoted))
+        {
+            return null;
+        }
+
+        var (frame, all) = (job.System.Frame, await shelf.AllAsync(cancel));
+        var found = all.FirstOrDefault(m => m.Map.Learned?.Jobs.Any(j => j.Job == job.Id) == true);
+        if (found.Map is null && !job.IsRecorded)
+        {
+            found = all.FirstOrDefault(m => m.Map.Id == map.Id);
+        }
+        else if (found.Map is null && !own)
+        {
+            // One version of a vehicle never teaches another unasked.
+            found = all.FirstOrDefault(m => m.Map.Family == job.System.Id && m.Map.AppliesTo.Any(a => a.Model == job.Opened.Payload.Model && a.Certainty == "done" && Same(a.Version, version)));
+        }
+
+        var worked = WorkedWay.Of(job, nameOf, version);
+        var before = found.Map ?? New(job, version, all);
+        var follows = !job.IsRecorded || (job.Recording?.Payload.Map is { } expected && job.KnownMap(expected)?.Id == before.Id);
+        var likely = found.Map is null ? [] : LearnedMap.LikelyNames(before, worked, follows, library.PartWords, frame).ToList();
+        var told = same.Where(s => s.Value is { } known && before.Operation(known) is not null).ToDictionary(s => s.Key, s => s.Value!, StringComparer.Ordinal);
+        var isIn = before.Learned?.Jobs.FirstOrDefault(j => j.Job == job.Id);
+        foreach (var (thing, name) in isIn?.Names ?? new Dictionary<string, string>())
+        {
+            // As it was told when it was kept, unless it is told otherwise now.
+            if (!same.ContainsKey(thing) && before.Operation(name) is not null && before.Learned!.Jobs.Any(j => j.Job != job.Id && j.Opened.Any(o => j.NameOf(o.Id) == name)))
+            {
+                told[thing] = name;
+            }
+        }
+
+        var named = worked with { Names = LearnedMap.Names(before, worked, follows, told, frame) };
+        var after = LearnedMap.With(before, named, frame, Cautions);
+        var reading = AccessMapReader.Read(AccessMapWriter.Write(after), library.Cautions);
+        return new LearnOffer(found.Map, found.Version, named, after, isIn is not null, isIn is null ? [.. likely.Where(l => !same.ContainsKey(l.Thing))] : [], reading.Faults);
+    }
+
+    /// <summary>Keeps a map as its next version.</summary>
+    /// <returns>False when somebody kept another one meanwhile.</returns>
+    public async Task<bool> KeepAsync(AccessMap map, int basedOn, Guid person, CancellationToken cancel) =>
+        await maps.KeepAsync(map.Id, await documents.KeepAsync(AccessMapWriter.Write(map), "application/json", cancel), person, basedOn, cancel);
+
+    /// <summary>Questions about a job that are worth asking; null while they are planned, which the first who asks begins. Nobody waits for it.</summary>
+    public IReadOnlyList<Question>? QuestionsFor(LearnOffer offer, WorkFrame frame)
+    {
+        var key = $"{offer.Job.Job} {offer.Version} {string.Join(' ', offer.Job.Words.Select(w => w.Entry).Distinct())} {string.Join(' ', offer.Job.Names.Values)}";
+        if (_questions.Count > MostQuestions && !_questions.ContainsKey(key))
+        {
+            _questions.Clear();
+        }
+
+        var planned = _questions.GetOrAdd(key, _ => Task.Run(() =>
+        {
+            using var stop = new CancellationTokenSource(ForAll);
+            return Questions.Worth(offer.After, offer.Job, frame, Cautions, ForOnePlan, stop.Token);
+        }));
+        return planned.IsCompleted ? planned.GetAwaiter().GetResult() : null;
+    }
+
+    /// <summary>The map with all its jobs learned again, for whoever changed what it is learned from.</summary>
+    public AccessMap Again(AccessMap map) => Learner.Learn(map, library.System(map.Family)?.Frame ?? WorkFrame.Empty, Cautions);
+
+    /// <summary>The map without a job.</summary>
+    public AccessMap Without(AccessMap map, Guid job) => LearnedMap.Without(map, job, library.System(map.Family)?.Frame ?? WorkFrame.Empty, Cautions);
+
+    private IReadOnlyList<string> Cautions(string caution) => library.Cautions.GetValueOrDefault(caution) ?? [];
+
+    private static bool Same(string? a, string? b) => string.Equals(a ?? "", b ?? "", StringComparison.OrdinalIgnoreCase);
+
+    private static AccessMap New(Job job, string? version, IReadOnlyList<(AccessMap Map, string Json, int Version)> all)
+    {
+        var model = job.Opened.Payload.Model;
+        var title = $"{job.System.Motor}, {model}{(version is null ? "" : $", {version}")}";
+        title = char.ToUpperInvariant(title[0]) + title[1..];
+        var id = LearnedMap.Slug($"{job.System.Id} {model} {version}", all.Select(m => m.Map.Id).ToHashSet(StringComparer.Ordinal));
+        return LearnedMap.New(id, title, job.System.Id, model, version, all.Where(m => m.Map.LabourRatePerHour > 0).Select(m => m.Map.LabourRatePerHour).DefaultIfEmpty(0).First());
+    }
+}
