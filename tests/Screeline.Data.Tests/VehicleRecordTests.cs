@@ -1,3 +1,4 @@
+using Screeline.Core.Access;
 using Screeline.Core.Access.Recording;
 using Screeline.Core.Jobs;
 using Screeline.Library;

@@ -1,3 +1,4 @@
+using Screeline.Core.Access;
 using System.Reflection;
 using Screeline.Core.Access.Recording;
 using Screeline.Core.Diagnosis;

@@ -46,7 +46,7 @@ public sealed class DemoTelling(ShippedLibrary library, Guid job, Guid actor, Ti
         var later = _ago - TimeSpan.FromMinutes(minutesLater);
         _ago = later > TimeSpan.FromSeconds(30) ? later : _ago;
         var why = Second is null || _entries.Count == 0 ? null : payload.NeedsSecondPerson(Job);
-        id ??= why is null ? null : new Guid(_entries.Count + 1, 0, 0, job.ToByteArray()[8..]);
+        id ??= why is null && payload is not (GroupOut or TakenOff) ? null : new Guid(_entries.Count + 1, 0, 0, job.ToByteArray()[8..]);
         _entries.Add(new DemoEntry(_ago, payload is HandedBack ? Second ?? actor : actor, payload, id));
         if (why is not null)
         {
@@ -126,6 +126,26 @@ public sealed class DemoTelling(ShippedLibrary library, Guid job, Guid actor, Ti
         foreach (var f in fasteners.Where(f => f.Torque is not null))
         {
             if (Tightens(action.Id, f) is { } said)
+            {
+                Say(0, said);
+            }
+        }
+    }
+
+    /// <summary>Goes the way back of a job without a map, as it is worked out.</summary>
+    public void BackAsRecorded()
+    {
+        while (Refit.Order(Job).FirstOrDefault(id => !Job.Refitted.ContainsKey(id)) is { } id)
+        {
+            var told = Job;
+            foreach (var check in (told.Map!.Step(id)?.Checks ?? []).Select(told.Check).OfType<ProofCheck>().Where(c => told.Held(c) != true))
+            {
+                Say(2, Good(check, told.Opened.Payload.NominalVolts));
+            }
+
+            var fasteners = told.FastenersOf(id);
+            Say(2 + fasteners.Sum(f => 0.5 * f.Count), new StepDone(WorkPhase.Refit, id, null, [.. fasteners.Select(f => FastenerCount.Expected(told, id, f))]));
+            foreach (var said in fasteners.Where(f => f.Torque is not null).Select(f => Tightens(id, f)).OfType<TorqueSet>())
             {
                 Say(0, said);
             }

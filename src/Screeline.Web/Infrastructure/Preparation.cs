@@ -1,3 +1,5 @@
+using Screeline.Core.Access;
+using Screeline.Core.Access.Learning;
 using Screeline.Core.Jobs;
 using Screeline.Data;
 using Screeline.Library;
@@ -162,6 +164,16 @@ public static class Preparation
         foreach (var job in new DemoStory(library, fleet, now).Jobs())
         {
             await LoadAsync(store, job, now);
+        }
+
+        // What was recorded without a map is the way in of the next one.
+        if ((await store.FindAsync(DemoStory.FanRecorded))?.Job is { } recorded)
+        {
+            var (frame, model) = (recorded.System.Frame, recorded.Opened.Payload.Model);
+            var worked = WorkedWay.Of(recorded, id => fleet.People.First(p => p.Id == id).Name, fleet.Vehicle("Tideway 4").Version);
+            var empty = LearnedMap.New("fan-brannock-tideway", $"Radiator fan, {model}", recorded.System.Id, model, worked.Version, 58);
+            var map = LearnedMap.With(empty, worked with { Names = LearnedMap.Names(empty, worked, false, new Dictionary<string, string>(), frame) }, frame, caution => library.Cautions.GetValueOrDefault(caution) ?? []);
+            await new MapStore(database).KeepAsync(map.Id, await documents.KeepAsync(AccessMapWriter.Write(map), "application/json"), fleet.Person("Bram").Id, 0);
         }
 
         // Found by whoever did it: the printed step that nobody needs.

@@ -299,12 +299,13 @@ public sealed class Learner
         ];
     }
 
+    // Those of which no other is a part.
     private static List<HashSet<string>> Minimal(IEnumerable<HashSet<string>> sets)
     {
         var minimal = new List<HashSet<string>>();
         foreach (var set in sets.OrderBy(s => s.Count))
         {
-            if (!minimal.Any(m => m.IsSubsetOf(set)))
+            if (!minimal.Exists(m => m.IsSubsetOf(set)))
             {
                 minimal.Add(set);
             }
@@ -313,7 +314,13 @@ public sealed class Learner
         return minimal;
     }
 
-    private static Needs AllOf(IEnumerable<string> ids) => All([.. ids.Order(StringComparer.Ordinal).Select(id => (Needs)new Needs.One(id))]);
+    private static Needs AllOf(HashSet<string> set)
+    {
+        var ids = new string[set.Count];
+        set.CopyTo(ids);
+        Array.Sort(ids, StringComparer.Ordinal);
+        return ids.Length == 1 ? new Needs.One(ids[0]) : new Needs.All(Array.ConvertAll(ids, id => (Needs)new Needs.One(id)));
+    }
 
     private static Needs All(List<Needs> of)
     {
