@@ -89,6 +89,9 @@ public sealed class ShippedLibrary
 
     private ILookup<GlossaryEntry, FaultTest> TestsByWord => field ??= Systems.SelectMany(s => s.Tests).SelectMany(t => Words.In(t.Title, t.How).Select(w => (Word: w, Test: t))).ToLookup(x => x.Word, x => x.Test);
 
+    /// <summary>All cautions, by their words.</summary>
+    public IReadOnlyList<Caution> AllCautions => field ??= [.. _cautions.Values.OrderBy(c => c.Words, StringComparer.Ordinal)];
+
     /// <summary>Cautions that hold on every job.</summary>
     public IEnumerable<Caution> GeneralCautions => _cautions.Values.Where(c => c.General);
 

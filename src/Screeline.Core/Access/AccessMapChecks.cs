@@ -83,6 +83,7 @@ internal static class AccessMapChecks
         {
             CheckSafety(map, faults, cautions);
             CheckTargets(map, faults);
+            CheckLearned(map, faults);
         }
 
         void CheckCautions(IReadOnlyList<string> named, string path)
@@ -206,6 +207,33 @@ internal static class AccessMapChecks
             foreach (var state in o.Cautions.SelectMany(c => cautions?.GetValueOrDefault(c) ?? []).Distinct().Where(state => Reach(map, x => x.Provides.Contains(state)).Contains(o.Id)))
             {
                 faults.Add(new FormatFault($"{path}.needs", $"the caution “{o.Cautions.First(c => cautions![c].Contains(state))}” requires “{state}”: there is a way here on which nothing that provides it is open"));
+            }
+        }
+    }
+
+    // What a job has shown, a map that learned from it allows: a word that says otherwise is asked about and not kept.
+    private static void CheckLearned(AccessMap map, List<FormatFault> faults)
+    {
+        for (var i = 0; i < (map.Learned?.Said.Count ?? 0); i++)
+        {
+            faults.AddRange(AccessMapReader.FaultsOf(map, map.Learned!.Said[i], $"$.learned.said[{i}]"));
+        }
+
+        foreach (var (job, j) in (map.Learned?.Jobs ?? []).Select((job, j) => (job.Named(), j)))
+        {
+            var (before, unsure) = (new HashSet<string>(StringComparer.Ordinal), job.Unordered.SelectMany(p => new[] { p.Item1, p.Item2 }).ToHashSet(StringComparer.Ordinal));
+            foreach (var (id, k) in job.Opened.Select((o, k) => (o.Id, k)))
+            {
+                if (map.Operation(id) is not { } o)
+                {
+                    faults.Add(new FormatFault($"$.learned.jobs[{j}].opened[{k}]", $"“{id}” is no operation of the map"));
+                }
+                else if (!unsure.Contains(id) && !o.Needs.Hold(x => before.Contains(x) || map.Operation(x) is { } needed && (needed.Provides.Count > 0 || needed.Live)))
+                {
+                    faults.Add(new FormatFault($"$.operations[{map.Operations.ToList().FindIndex(x => x.Id == id)}].needs", $"the job of {job.On:yyyy-MM-dd} took “{o.Title}” off with less: take that job out, or let the need be"));
+                }
+
+                before.Add(id);
             }
         }
     }

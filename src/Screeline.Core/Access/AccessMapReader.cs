@@ -134,7 +134,7 @@ public static class AccessMapReader
     /// <summary>What is wrong with changes to an operation or a step, by their path inside.</summary>
     internal static IReadOnlyList<FormatFault> FaultsOf(AccessMap map, SaidStep said, string path)
     {
-        List<FormatFault> faults = [new FormatFault($"{path}.step", $"no operation or refit step “{said.Step}”")];
+        List<FormatFault> faults;
         if (map.Operation(said.Step) is { } operation)
         {
             Overlaid(AccessMapWriter.Write(operation), said.Changes, ReadOperation, out faults);
@@ -142,6 +142,10 @@ public static class AccessMapReader
         else if (map.Step(said.Step) is { } step)
         {
             Overlaid(AccessMapWriter.Write(step), said.Changes, ReadStep, out faults);
+        }
+        else
+        {
+            return [new FormatFault($"{path}.step", $"no operation or refit step “{said.Step}”")];
         }
 
         return [.. faults.Select(f => f with { Path = f.Path.Replace("$", $"{path}.changes", StringComparison.Ordinal) })];

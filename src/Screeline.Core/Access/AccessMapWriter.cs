@@ -53,7 +53,8 @@ public static class AccessMapWriter
 
     private static JsonArray? Pairs(IReadOnlyList<(string, string)> pairs) => pairs.Count == 0 ? null : List(pairs, p => new JsonArray(p.Item1, p.Item2));
 
-    internal static JsonObject Write(Operation o)
+    /// <summary>An operation as the format writes it.</summary>
+    public static JsonObject Write(Operation o)
     {
         var written = Object(
             ("id", o.Id), ("title", o.Title), ("why", o.Why), ("kind", o.Kind == OperationKind.Once ? "once" : "open"), ("position", o.Position), ("place", o.Place),
@@ -93,7 +94,8 @@ public static class AccessMapWriter
         return written;
     }
 
-    internal static JsonObject Write(RefitStep s) => Object(
+    /// <summary>A step of the way back as the format writes it.</summary>
+    public static JsonObject Write(RefitStep s) => Object(
         ("id", s.Id), ("title", s.Title), ("why", s.Why), ("position", s.Position), ("place", s.Place), ("minutes", Write(s.Minutes)), ("wait_minutes", s.WaitMinutes == 0 ? null : s.WaitMinutes),
         ("tools", List(s.Tools, t => t)), ("applies_if", s.AppliesIf), ("after", List(s.After, t => t)), ("before", List(s.Before, t => t)), ("gate", s.Gate),
         ("cautions", Texts(s.Cautions)), ("checks", Texts(s.Checks)), ("setting", s.Setting), ("never", Texts(s.Never)), ("outsourced", Write(s.Outsourced)), ("done", s.Done));

@@ -1,3 +1,5 @@
+using Screeline.Core.Access.Learning;
+
 namespace Screeline.Core.Access;
 
 /// <summary>A map as a drawing: a lane for each position, deeper things further down, nothing on top of anything else.</summary>
@@ -10,6 +12,9 @@ public sealed record MapLayout(IReadOnlyList<Position> Lanes, IReadOnlyList<MapN
     /// <summary>Lays out a map.</summary>
     public static MapLayout ForMap(AccessMap map)
     {
+        // Stored full, shown reduced.
+        map = ShownNeeds.Reduced(map);
+        var sure = ShownNeeds.Sure(map);
         var depth = Depths(map);
         List<Position> lanes = [.. map.Positions.Where(p => map.Operations.Any(o => o.Position == p.Id))];
         var lane = lanes.Select((p, i) => (p.Id, i)).ToDictionary(x => x.Id, x => x.i, StringComparer.Ordinal);
@@ -26,7 +31,7 @@ public sealed record MapLayout(IReadOnlyList<Position> Lanes, IReadOnlyList<MapN
             row += lanesHere.Max(g => g.Count());
         }
 
-        List<MapEdge> edges = [.. map.Operations.SelectMany(o => EdgesOf(o.Id, o.Needs, false)).Where(e => depth.ContainsKey(e.From)).Distinct()];
+        List<MapEdge> edges = [.. map.Operations.SelectMany(EdgesOf).Where(e => depth.ContainsKey(e.From)).Select(e => e with { Sure = sure is null || sure.Contains((e.From, e.To)) })];
         return new MapLayout(lanes, nodes, Plain(edges, depth), row);
     }
 
@@ -80,12 +85,17 @@ public sealed record MapLayout(IReadOnlyList<Position> Lanes, IReadOnlyList<MapN
         return depth;
     }
 
-    private static IEnumerable<MapEdge> EdgesOf(string id, Needs needs, bool either) => needs switch
+    // What every alternative needs is needed; what only some do is one of several.
+    private static IEnumerable<MapEdge> EdgesOf(Operation o)
     {
-        Needs.One one => [new MapEdge(one.Operation, id, either)],
-        Needs.All all => all.Of.SelectMany(n => EdgesOf(id, n, either)),
-        _ => ((Needs.Any)needs).Of.SelectMany(n => EdgesOf(id, n, true)),
-    };
+        if (!o.Needs.HasFewAlternatives)
+        {
+            return o.Needs.Names.Distinct().Select(id => new MapEdge(id, o.Id, true));
+        }
+
+        var alternatives = o.Needs.Alternatives();
+        return alternatives.SelectMany(a => a).Distinct().Select(id => new MapEdge(id, o.Id, !alternatives.All(a => a.Contains(id))));
+    }
 }
 
 /// <summary>An operation in the drawing.</summary>
@@ -98,4 +108,5 @@ public sealed record MapNode(string Id, int Lane, int Row);
 /// <param name="From">What is needed.</param>
 /// <param name="To">What needs it.</param>
 /// <param name="Either">Another will do as well.</param>
-public sealed record MapEdge(string From, string To, bool Either);
+/// <param name="Sure">Somebody said so, or the family asks for it; else it was off each time and never tried without.</param>
+public sealed record MapEdge(string From, string To, bool Either, bool Sure = true);

@@ -17,6 +17,43 @@ public static class NeedsText
         _ => string.Join(" or ", ((Needs.Any)needs).Of.Select(Write)),
     };
 
+    /// <summary>Needs as a sentence in the words of a map: "Undertray off, or wheel and liner off"; "nothing" for none.</summary>
+    /// <param name="needs">The needs.</param>
+    /// <param name="wordsOf">The words for an operation that is done, for example "Undertray off".</param>
+    public static string Sentence(Needs needs, Func<string, string> wordsOf)
+    {
+        if (!needs.HasFewAlternatives)
+        {
+            return Write(needs);
+        }
+
+        var alternatives = needs.Alternatives();
+        if (alternatives.Count == 0 || alternatives[0].Count == 0)
+        {
+            return Nothing;
+        }
+
+        // What every way needs is said once.
+        List<string> common = alternatives.Count == 1 ? [] : [.. alternatives[0].Where(id => alternatives.All(a => a.Contains(id)))];
+        var ways = string.Join(", or ", alternatives.Select(a => Joined([.. a.Except(common).Select(wordsOf)])));
+        var text = common.Count == 0 ? ways : $"{Joined([.. common.Select(wordsOf)])}, and {ways}";
+        return char.ToUpperInvariant(text[0]) + text[1..];
+    }
+
+    // "Wheel off" and "Liner off" are "wheel and liner off".
+    private static string Joined(List<string> words)
+    {
+        static string Lower(string w) => w.Length > 1 && char.IsUpper(w[0]) && char.IsLower(w[1]) ? char.ToLowerInvariant(w[0]) + w[1..] : w;
+        var last = words[^1].Split(' ')[^1];
+        if (words.Count > 1 && last is "off" or "out" or "aside" or "loose" && words.TrueForAll(w => w.EndsWith(" " + last, StringComparison.Ordinal)))
+        {
+            words = [.. words.Take(words.Count - 1).Select(w => w[..^(last.Length + 1)]), words[^1]];
+        }
+
+        words = [.. words.Select(Lower)];
+        return words.Count == 1 ? words[0] : string.Join(", ", words.Take(words.Count - 1)) + " and " + words[^1];
+    }
+
     /// <summary>Reads needs; the fault says what is wrong and where.</summary>
     public static (Needs? Needs, string? Fault) Read(string text)
     {

@@ -15,7 +15,13 @@ public sealed record MapPicture(AccessMap Map, MapLayout Layout, IReadOnlySet<st
     /// <summary>The operation the hand is at, or null.</summary>
     public string? Now { get; init; }
 
-    private const int LaneLeast = 196;
+    /// <summary>Whether its parts can be walked through with the arrow keys and chosen.</summary>
+    public bool Picks { get; init; }
+
+    /// <summary>The width of the column it is drawn in, in pixels at the usual size.</summary>
+    public int Column { get; init; } = 1200;
+
+    private const int LaneLeast = 172;
     private const int RowHeight = 44;
     private const int Head = 72;
 
@@ -24,7 +30,7 @@ public sealed record MapPicture(AccessMap Map, MapLayout Layout, IReadOnlySet<st
         new(map, MapLayout.ForMap(map), way.ToHashSet(StringComparer.Ordinal), off.ToHashSet(StringComparer.Ordinal), blocked.ToHashSet(StringComparer.Ordinal), target);
 
     /// <summary>Width of a lane.</summary>
-    public int Lane => Math.Max(LaneLeast, 1200 / Math.Max(1, Layout.Lanes.Count));
+    public int Lane => Math.Max(LaneLeast, Column / Math.Max(1, Layout.Lanes.Count));
 
     /// <summary>Width of the drawing.</summary>
     public int Width => Lane * Layout.Lanes.Count;
@@ -81,6 +87,15 @@ public sealed record MapPicture(AccessMap Map, MapLayout Layout, IReadOnlySet<st
             ? string.Create(CultureInfo.InvariantCulture, $"M{a.X} {a.Y}H{channel}V{b.Y}H{b.X}")
             : string.Create(CultureInfo.InvariantCulture, $"M{a.X} {a.Y}H{channel}V{height}H{b.X}V{b.Y}");
     }
+
+    /// <summary>What a part leans on, in words.</summary>
+    public string Leans(string id) => Core.Access.Learning.ShownNeeds.Words(Map, id);
+
+    /// <summary>How an edge is drawn: of the part the hand is at, of the way, or aside; dotted where either will do, dashed where it was off and never tried without.</summary>
+    public string Line(MapEdge edge) => (edge.To == Now ? "d-edge d-leans" : IsLit(edge) ? "d-edge" : "d-faint") + (edge.Either ? " d-either" : edge.Sure ? "" : " d-unsure");
+
+    /// <summary>Whether some of its lines are of what was never tried otherwise.</summary>
+    public bool HasUnsure => Layout.Edges.Any(e => !e.Sure);
 
     /// <summary>Whether an edge belongs to the way.</summary>
     public bool IsLit(MapEdge edge) => Way.Contains(edge.From) && Way.Contains(edge.To);

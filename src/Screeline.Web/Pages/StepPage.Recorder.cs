@@ -164,6 +164,16 @@ public abstract partial class StepPage
         return await KeepAsync([new ExpectationStruck(step, Given("why"))], Stage);
     }
 
+    /// <summary>Something was done on the way back that nobody told of.</summary>
+    public async Task<IActionResult> OnPostBesidesAsync()
+    {
+        Asked = Given("step");
+        return Given("what") is { } what ? await KeepHereAsync([new StepBesides(what, Kind(Asked))], "besides") : RefuseField("besides", "What was done? A few words.");
+    }
+
+    private string Kind(string? step) =>
+        Job.Map is { } map && (map.Step(step ?? "")?.Position ?? map.Operation(step ?? "")?.Position) is { } position && map.Positions.FirstOrDefault(p => p.Id == position)?.Kind is { } kind ? kind : "bay";
+
     /// <summary>What is dangerous about an unknown word.</summary>
     public async Task<IActionResult> OnPostDangersAsync()
     {

@@ -40,7 +40,7 @@ public sealed class KeepModel(JobStore jobs, PeopleStore people, CurrentPerson c
     public ShippedLibrary Library => library;
 
     /// <summary>The map drawn, or null while it cannot be.</summary>
-    public MapPicture? Picture => Offer is not { Faults.Count: 0 } || Plan is null ? null : MapPicture.ForWay(Offer.After, Plan.Set, [], [], Plan.Target);
+    public MapPicture? Picture => Offer is not { Faults.Count: 0 } || Plan is null ? null : MapPicture.ForWay(Offer.After, Plan.Set, [], [], Plan.Target) with { Column = 700 };
 
     protected override bool ShowsGrowth => false;
 

@@ -130,6 +130,35 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, CurrentPerson 
     /// <summary>How sure it is that the map fits: "done", "looks-same", "guessed"; null without one.</summary>
     public string? Certainty => Shelved?.Plain.AppliesTo.FirstOrDefault(a => a.Model == Job.Opened.Payload.Model)?.Certainty;
 
+    /// <summary>What is to be looked at before the map is trusted, each with what was seen here; empty where it was done on this model.</summary>
+    public IReadOnlyList<(string What, bool? Same)> LookFirst => Certainty is "looks-same" or "guessed" && Shelved is { } shelved
+        ? [.. shelved.Plain.AppliesTo.First(a => a.Model == Job.Opened.Payload.Model).Look.Select(what => (what, Job.SistersLooked.LastOrDefault(s => s.Payload.Map == shelved.Plain.Id && s.Payload.What == what)?.Payload.Same))] : [];
+
+    /// <summary>Keeps what was looked at on a sister. How sure the map is of this model falls with what is not so, and rises when all of it is.</summary>
+    public async Task<IActionResult> OnPostLookedAsync(string what, bool same)
+    {
+        if (Shelved is not { } shelved || LookFirst.All(l => l.What != what))
+        {
+            return Refuse("That is not asked any more. Look again.", StatusCodes.Status409Conflict);
+        }
+
+        var result = await KeepAsync([new SisterLooked(shelved.Plain.Id, what, same)], Stage.WayIn);
+        var sure = !same ? "guessed" : LookFirst.All(l => l.What == what || l.Same == true) ? "looks-same" : Certainty;
+        if (WasKept && sure != Certainty && MayMark)
+        {
+            List<Applicability> applies = [.. shelved.Plain.AppliesTo.Select(a => a.Model == Job.Opened.Payload.Model ? a with { Certainty = sure! } : a)];
+            var map = MapChanges.Headed(shelved.Plain, shelved.Plain.Title, applies, shelved.Plain.Learned);
+            await maps.KeepAsync(map.Id, await documents.KeepAsync(AccessMapWriter.Write(map), "application/json", HttpContext.RequestAborted), Person.Id, shelved.Version, HttpContext.RequestAborted);
+        }
+
+        return result;
+    }
+
+    /// <summary>How much of the way was seen once only, in words; null where it was not learned from jobs.</summary>
+    public string? SeenOnce => Shelved?.Plain.Learned is { Jobs.Count: > 0 } from && Shown is { } plan
+        ? plan.Set.Count(id => from.Certainty(id).Jobs == 1) switch { 0 => $"Learned from {from.Jobs.Count} jobs: every step was seen more than once.", var n when n == plan.Set.Count => "Learned from one job: all of it was seen once.", var n => $"Learned from {from.Jobs.Count} jobs: {n} of {plan.Set.Count} steps were seen once." }
+        : null;
+
     // A map of a sister is less sure of its minutes.
     private decimal WiderBy => Certainty switch { "looks-same" => 1.25m, "guessed" => Job.SisterWider, _ => 1m };
 

@@ -1,7 +1,9 @@
+using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.Mvc;
 using Screeline.Core.Access.Planning;
 using Screeline.Core.Access;
+using Screeline.Core.Access.Learning;
 using Screeline.Core.Formats;
 using Screeline.Core.People;
 using Screeline.Data;
@@ -14,7 +16,7 @@ namespace Screeline.Web.Pages.Maps;
 
 /// <summary>An access map drawn, edited step by step or as text, with its faults while it is typed; each change kept is a new version.</summary>
 [Allow(Role.Viewer, Role.Technician)]
-public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore documents, ShippedLibrary library, CurrentPerson worker) : PageModel
+public sealed class EditModel(MapShelf shelf, MapStore maps, LearnedMaps learned, DocumentStore documents, VehicleStore vehicles, ShippedLibrary library, CurrentPerson worker) : PageModel
 {
     private const long MostBytes = 1_000_000;
 
@@ -23,7 +25,7 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
           "format": "screeline/access-map@1", "id": "new-map", "title": "New map", "family": "starting",
           "applies_to": [],
           "start_position": "bay-top",
-          "positions": [{ "id": "bay-top", "title": "Over the engine bay" }, { "id": "under", "title": "Underneath", "requires": ["vehicle-supported"] }],
+          "positions": [{ "id": "bay-top", "title": "Over the engine bay", "kind": "bay" }, { "id": "under", "title": "Underneath", "kind": "under", "requires": ["vehicle-supported"] }],
           "moves": [{ "from": "bay-top", "to": "under", "minutes": 2 }],
           "default_move_minutes": 2, "tool_change_minutes": 0.25, "labour_rate_per_hour": 60,
           "operations": [
@@ -49,8 +51,18 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
 
     public IReadOnlyList<FormatFault> Faults { get; private set; } = [];
 
-    /// <summary>Faults of fields that could not be put into the map, by field.</summary>
-    public Dictionary<string, string> FieldFaults { get; private set; } = [];
+    /// <summary>The version whose changes are shown, or null.</summary>
+    [BindProperty(SupportsGet = true, Name = "changes")]
+    public int? Changes { get; set; }
+
+    /// <summary>What that version changed.</summary>
+    public IReadOnlyList<string> Changed { get; private set; } = [];
+
+    /// <summary>The map as it stands, for what is said of its steps; null while it cannot be read.</summary>
+    public AccessMap? Map { get; private set; }
+
+    /// <summary>Models that are known here.</summary>
+    public IReadOnlyList<string> Models { get; private set; } = [];
 
     /// <summary>The map as far as it can be drawn, or null.</summary>
     public MapPicture? Picture { get; private set; }
@@ -76,7 +88,13 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
         }
 
         BasedOn = Shelved?.Version ?? 0;
-        await ShowAsync(MapDraft.Parse(Shelved?.Json ?? Blank), cancel);
+        await ShowAsync(MapDraft.Parse(Shelved is null ? Blank : Shelved.Plain.Learned is null ? Shelved.Json : AccessMapWriter.Write(MapChanges.Learned(Shelved.Plain, null))), cancel);
+        if (Changes is { } version && Versions.FirstOrDefault(v => v.Version == version) is { } now)
+        {
+            var before = Versions.FirstOrDefault(v => v.Version == version - 1)?.Json ?? library.Maps.FirstOrDefault(m => m.Map.Id == Id)?.Json;
+            Changed = before is null ? ["The first version."] : MapDifference.Between(AccessMapReader.ReadKept(before)!, AccessMapReader.ReadKept(now.Json)!) is { Count: > 0 } lines ? lines : ["Nothing that people work by."];
+        }
+
         return Page();
     }
 
@@ -104,6 +122,10 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
         if (go == "+")
         {
             Step = taken.Add();
+        }
+        else if (go == "+back")
+        {
+            Step = taken.AddRefitStep();
         }
         else if (go == "-" && current is not null)
         {
@@ -141,17 +163,33 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
     public async Task<IActionResult> OnPostKeepAsync(string draft, string? current, CancellationToken cancel)
     {
         var taken = Take(draft, current);
+        var found = Id == "new" ? null : await shelf.FindAsync(Id, cancel);
         var reading = AccessMapReader.Read(taken.Text, library.Cautions);
-        if (reading.Map is not { } map || FieldFaults.Count > 0)
+        if (reading.Map is { } drawn && found?.Plain is { Learned: not null } before && drawn.Id == before.Id && drawn.Learned is null)
         {
-            Said = "Nothing is kept while the map has faults. What you typed is still here.";
+            var (said, gone) = Learning(before, drawn);
+            if (gone is not null)
+            {
+                Said = $"“{gone}” came off in a job: it is not taken out of the map. Take the job out, or say at the step that it was not needed.";
+                Response.StatusCode = StatusCodes.Status409Conflict;
+                await ShowAsync(taken, cancel);
+                return Page();
+            }
+
+            reading = AccessMapReader.Read(AccessMapWriter.Write(learned.Again(said)), library.Cautions);
+            Faults = reading.Faults;
+        }
+
+        if (reading.Map is not { } map)
+        {
+            Said = $"Nothing is kept while the map has faults. What you typed is still here.{(reading.Faults.FirstOrDefault(f => f.Message.StartsWith("the job of", StringComparison.Ordinal)) is { } against ? $" {char.ToUpperInvariant(against.Message[0])}{against.Message[1..]}." : "")}";
             Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
             await ShowAsync(taken, cancel);
             return Page();
         }
 
         var person = worker.Person!;
-        var hash = await documents.KeepAsync(taken.Text, "application/json", cancel);
+        var hash = await documents.KeepAsync(map.Learned is null ? taken.Text : AccessMapWriter.Write(map), "application/json", cancel);
         if (!await maps.KeepAsync(map.Id, hash, person.Id, BasedOn, cancel))
         {
             Said = "Somebody else kept another version meanwhile. What you typed is still here: save it as a file, open the map again and take over what is yours.";
@@ -193,12 +231,78 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
     private MapDraft Take(string draft, string? current)
     {
         var taken = MapDraft.Parse(draft ?? "");
-        if (current is { Length: > 0 } && Request.Form.ContainsKey("f-id"))
+        if (current is { Length: > 0 } && Request.Form.ContainsKey("f-title"))
         {
-            (Step, FieldFaults) = taken.Fill(current, Request.Form);
+            Step = taken.Fill(current, Request.Form);
+        }
+        else if (current is { Length: > 0 } && Request.Form.ContainsKey("r-title"))
+        {
+            Step = taken.FillRefitStep(current, Request.Form);
+        }
+        else if (Request.Form.ContainsKey("h-title") && Request.Form["draft-as"] != "text")
+        {
+            taken.FillHead(Request.Form);
         }
 
         return taken;
+    }
+
+    // What was changed by hand on a learned map stands above what jobs say; what came off in a job is never taken out by hand.
+    private (AccessMap Map, string? Gone) Learning(AccessMap before, AccessMap drawn)
+    {
+        var (so, by, now) = (before.Learned!, worker.Person!.Name, DateTimeOffset.Now);
+        var said = so.Said.ToList();
+        void Say(string step, JsonObject was, JsonObject after)
+        {
+            var changes = new JsonObject();
+            foreach (var key in was.Select(x => x.Key).Union(after.Select(x => x.Key)).Where(k => !JsonNode.DeepEquals(was[k], after[k])))
+            {
+                changes[key] = after[key]?.DeepClone();
+            }
+
+            if (changes.Count > 0)
+            {
+                said.Add(new SaidStep(step, by, now, changes));
+            }
+        }
+
+        foreach (var o in drawn.Operations.Where(o => before.Operation(o.Id) is not null))
+        {
+            Say(o.Id, AccessMapWriter.Write(before[o.Id]), AccessMapWriter.Write(o));
+        }
+
+        foreach (var s in drawn.RefitSteps.Where(s => before.Step(s.Id) is not null))
+        {
+            Say(s.Id, AccessMapWriter.Write(before.Step(s.Id)!), AccessMapWriter.Write(s));
+        }
+
+        var gone = before.Operations.FirstOrDefault(o => drawn.Operation(o.Id) is null)?.Title ?? before.RefitSteps.FirstOrDefault(s => drawn.Step(s.Id) is null)?.Title;
+        List<Operation> newOperations = [.. drawn.Operations.Where(o => before.Operation(o.Id) is null)];
+        List<RefitStep> newSteps = [.. drawn.RefitSteps.Where(s => before.Step(s.Id) is null)];
+        var grown = so with
+        {
+            Operations = newOperations.Count == 0 ? so.Operations : [.. so.Operations ?? [], .. newOperations], Steps = newSteps.Count == 0 ? so.Steps : [.. so.Steps ?? [], .. newSteps], Said = said,
+        };
+        return (MapChanges.Learned(drawn, grown), gone);
+    }
+
+    /// <summary>Takes a job out of a learned map.</summary>
+    public async Task<IActionResult> OnPostWithoutAsync(Guid job, CancellationToken cancel)
+    {
+        if (await shelf.FindAsync(Id, cancel) is not { } found)
+        {
+            return NotFound();
+        }
+
+        var without = learned.Without(found.Plain, job);
+        if (AccessMapReader.Read(AccessMapWriter.Write(without), library.Cautions).Faults is [var fault, ..] && without.Operations.Count > 0)
+        {
+            (Said, Response.StatusCode) = ($"Without that job the map leads nowhere: {fault.Message}.", StatusCodes.Status409Conflict);
+            return await OnGetAsync(cancel);
+        }
+
+        await learned.KeepAsync(without, found.Version, worker.Person!.Id, cancel);
+        return Redirect(without.Operations.Count == 0 ? "/library/maps" : $"/library/maps/{Id}");
     }
 
     private async Task ShowAsync(MapDraft draft, CancellationToken cancel)
@@ -206,14 +310,18 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, DocumentStore docum
         ModelState.Clear();
         Draft = draft;
         var reading = AccessMapReader.Read(draft.Text, library.Cautions);
-        Faults = reading.Faults;
+        Faults = Faults.Count > 0 ? Faults : reading.Faults;
         Shelved ??= Id == "new" ? null : await shelf.FindAsync(Id, cancel);
         Versions = Id == "new" ? [] : await maps.VersionsAsync(Id, cancel);
+        Models = [.. (await vehicles.AllAsync(cancel)).Select(v => v.Model).Distinct().Order(StringComparer.Ordinal)];
         var drawable = reading.Map ?? AccessMapReader.ReadKept(draft.Text);
+        // What was learned stands beside the text and not in it.
+        Map = drawable is { Learned: null } && Shelved?.Plain is { Learned: { } from } kept && kept.Id == drawable.Id ? MapChanges.Learned(drawable, from) : drawable;
+        drawable = Map;
         if (drawable is { Operations.Count: > 0 } && drawable.Operations.All(o => drawable.Positions.Any(p => p.Id == o.Position)) && drawable.Operations.DistinctBy(o => o.Id).Count() == drawable.Operations.Count)
         {
-            Best = reading.Map is null ? null : RoutePlanner.Best(reading.Map);
-            Picture = MapPicture.ForWay(drawable, Best?.Set ?? [], [], [], drawable.Targets.FirstOrDefault()?.Operation ?? "") with { Now = Step };
+            Best = reading.Map is null ? null : RoutePlanner.Plan(new PlanRequest(reading.Map, reading.Map.Targets[0].Operation)).Routes.FirstOrDefault();
+            Picture = MapPicture.ForWay(drawable, Best?.Set ?? [], [], [], drawable.Targets.FirstOrDefault()?.Operation ?? "") with { Now = drawable.Operation(Step ?? "") is null ? null : Step, Picks = true, Column = 700 };
         }
 
         ViewData["Title"] = $"{MapDraft.Word(draft.Root?["title"])}, access map";
