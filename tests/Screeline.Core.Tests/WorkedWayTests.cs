@@ -1,7 +1,6 @@
 using Screeline.Core.Access;
 using Screeline.Core.Access.Learning;
 using Screeline.Core.Access.Recording;
-using Screeline.Core.Fastening;
 using Screeline.Core.Jobs;
 using Screeline.Core.Quantities;
 using static Screeline.Core.Tests.RecordedStory;
@@ -121,8 +120,12 @@ public sealed class WorkedWayTests
         Frame(story, "codes-saved", "negative-off");
         story.Say(new GroupOut("bolt", "hex-13", 2, 1, 35, "M8"));
         var starter = Take(story, TakenAct.Part, "Starter motor", target: true);
+        var picture = story.Say(new PictureTaken(starter, new string('a', 64), 960, 720, "the studs", null));
+        story.Say(new PinsSet(picture.Id, [new Pin(PinKind.Screw, [new PinPoint(20, 30)], null)]));
         story.Say(new FigureTold(starter, story.Job.FastenersOf(starter)[0].Id, FigureFrom.Maker, new Figure(25, Units.NewtonMetre), "maker's manual"));
-        var f = Learn(story).Operations.First(o => o.Title == "Starter motor off").Fasteners.Single();
+        var operation = Learn(story).Operations.First(o => o.Title == "Starter motor off");
+        Assert.Equal(("the studs", 1), (operation.Pictures.Single().Caption, operation.Pictures[0].Pins.Count));
+        var f = operation.Fasteners.Single();
         Assert.Equal(("hex-13", "M8", 2, 25m), (f.Drive, f.Thread, f.Count, f.Torque!.Value.Number));
     }
 

@@ -145,6 +145,10 @@ public sealed class RecorderPageTests(Site site) : IClassFixture<Site>
         b.Type("#found", "Brushes worn.");
         WalkTests.Cause(b, "age");
         b.Press("[data-main]");
+        // The way in can be kept for the next one; the sheet is one press away.
+        Assert.EndsWith("/keep", b.Path, StringComparison.Ordinal);
+        Assert.Contains("Keep this as the way in for the Pellow Fellgate?", b.Text, StringComparison.Ordinal);
+        b.Press("footer a.btn");
         Assert.EndsWith("/sheet", b.Path, StringComparison.Ordinal);
         Assert.Contains("Brushes worn.", b.Text, StringComparison.Ordinal);
 

@@ -42,7 +42,7 @@ public static class ToolRoll
             asked.AddRange(tools.Select(t => (t, title, or?.GetValueOrDefault(t) ?? [])));
         foreach (var id in removal)
         {
-            Ask(map[id].Tools, map[id].Title, map[id].OrTools);
+            Ask(ToolsOf(map[id], all, owned), map[id].Title, map[id].OrTools);
             // What stays under the vehicle must be there as well; what a step takes up is asked for already.
             Ask([.. map[id].Leaves.Except(map[id].Tools, StringComparer.Ordinal)], map[id].Title, null);
         }
@@ -51,7 +51,7 @@ public static class ToolRoll
         foreach (var id in back)
         {
             var operation = map.Operation(id);
-            Ask(map.Step(id)?.Tools ?? operation!.Tools, map.Step(id)?.Title ?? operation!.CloseTitle, operation?.OrTools);
+            Ask(map.Step(id)?.Tools ?? ToolsOf(operation!, all, owned), map.Step(id)?.Title ?? operation!.CloseTitle, operation?.OrTools);
         }
 
         var lines = asked.GroupBy(a => a.Tool, StringComparer.Ordinal).Select(g =>
@@ -66,6 +66,13 @@ public static class ToolRoll
     public static Tool? ForDrive(Drive drive, Tool? like, IEnumerable<Tool> all, IReadOnlySet<string> owned) =>
         all.Where(t => t.Drive is not null && owned.Contains(t.Id) && SocketFit.Judge(drive, t.Drive).Fit == Fit.Fits)
             .OrderBy(t => like is not null && t.Title.Split(' ')[0] == like.Title.Split(' ')[0] ? 0 : 1).ThenBy(t => Math.Abs(t.Drive!.Size - drive.Size)).ThenBy(t => t.Id, StringComparer.Ordinal).FirstOrDefault();
+
+    // Where nobody wrote tools down, as at the vehicle nobody does, the heads say what turns them.
+    private static IReadOnlyList<string> ToolsOf(Operation operation, IReadOnlyCollection<Tool> all, IReadOnlySet<string> owned) => operation.Tools.Count > 0 ? operation.Tools :
+    [
+        .. operation.Fasteners.Select(f => f.Drive).OfType<string>().Distinct().Select(d => Drive.Read(d).Drive).OfType<Drive>()
+            .Select(d => (ForDrive(d, null, all, owned) ?? all.Where(t => t.Drive is not null && SocketFit.Judge(d, t.Drive).Fit == Fit.Fits).OrderBy(t => t.Id, StringComparer.Ordinal).FirstOrDefault())?.Id ?? d.ToString()),
+    ];
 
     private static ToolRollLine Line(Tool tool, IReadOnlyList<string> or, IReadOnlyList<string> steps, Dictionary<string, Tool> byId, IReadOnlySet<string> owned)
     {

@@ -26,6 +26,9 @@ public sealed record LearnOffer(AccessMap? Before, int Version, WorkedJob Job, A
 /// <summary>Maps that grow out of the work: what a job would add, keeping it, and what is worth asking about it.</summary>
 public sealed class LearnedMaps(MapShelf shelf, MapStore maps, DocumentStore documents, ShippedLibrary library)
 {
+    /// <summary>Why a job makes no map.</summary>
+    public const string NotReached = "What this job is about did not come off: there is no way to it yet.";
+
     private static readonly TimeSpan ForOnePlan = TimeSpan.FromSeconds(1), ForAll = TimeSpan.FromSeconds(15);
 
     // The latest questions only; what is gone is planned again when somebody asks.
@@ -80,7 +83,9 @@ public sealed class LearnedMaps(MapShelf shelf, MapStore maps, DocumentStore doc
         var named = worked with { Names = LearnedMap.Names(before, worked, follows, told, frame) };
         var after = LearnedMap.With(before, named, frame, Cautions);
         var reading = AccessMapReader.Read(AccessMapWriter.Write(after), library.Cautions);
-        return new LearnOffer(found.Map, found.Version, named, after, isIn is not null, isIn is null ? [.. likely.Where(l => !same.ContainsKey(l.Thing))] : [], reading.Faults);
+        // A way that led nowhere teaches what a map knows already, and makes none of its own.
+        List<FormatFault> faults = [.. found.Map is null && job.IsRecorded && job.Reached is null ? [new FormatFault("$.targets", NotReached)] : Array.Empty<FormatFault>(), .. reading.Faults];
+        return new LearnOffer(found.Map, found.Version, named, after, isIn is not null, isIn is null ? [.. likely.Where(l => !same.ContainsKey(l.Thing))] : [], faults);
     }
 
     /// <summary>Keeps a map as its next version.</summary>

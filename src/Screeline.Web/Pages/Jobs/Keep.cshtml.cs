@@ -178,9 +178,8 @@ public sealed class KeepModel(JobStore jobs, PeopleStore people, CurrentPerson c
 
     /// <summary>Why it cannot be kept yet, in words; null when it can.</summary>
     public string? WhyNot => Offer is null ? null
-        : Unordered is [var pair, ..] && Offer.Faults.Count > 0 ? $"Two devices told of “{Job.TitleOf(pair.Item1)}” and “{Job.TitleOf(pair.Item2)}” without having seen each other: say which came first."
-        : Offer.After.Targets.Count == 0 || Offer.After.Operations.Count == 0 ? "What this job is about did not come off: there is no way to it yet."
-        : Offer.Faults is [var fault, ..] ? $"{fault.Message} ({fault.Path})" : null;
+        : Offer.Faults is [{ Message: not LearnedMaps.NotReached }, ..] && Unordered is [var pair, ..] ? $"Two devices told of “{Job.TitleOf(pair.Item1)}” and “{Job.TitleOf(pair.Item2)}” without having seen each other: say which came first."
+        : Offer.Faults is [var fault, ..] ? (fault.Message == LearnedMaps.NotReached ? fault.Message : $"{fault.Message} ({fault.Path})") : null;
 
     /// <summary>How sure a step is, in words.</summary>
     public string Sure(string step) => Offer!.From.Certainty(step) switch

@@ -320,7 +320,7 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, LearnedMaps learned
         drawable = Map;
         if (drawable is { Operations.Count: > 0 } && drawable.Operations.All(o => drawable.Positions.Any(p => p.Id == o.Position)) && drawable.Operations.DistinctBy(o => o.Id).Count() == drawable.Operations.Count)
         {
-            Best = reading.Map is null ? null : RoutePlanner.Plan(new PlanRequest(reading.Map, reading.Map.Targets[0].Operation)).Routes.FirstOrDefault();
+            Best = reading.Map is null ? null : RoutePlanner.Plan(new PlanRequest(reading.Map, reading.Map.Targets[0].Operation), cancel).Routes.FirstOrDefault();
             Picture = MapPicture.ForWay(drawable, Best?.Set ?? [], [], [], drawable.Targets.FirstOrDefault()?.Operation ?? "") with { Now = drawable.Operation(Step ?? "") is null ? null : Step, Picks = true, Column = 700 };
         }
 
