@@ -2,6 +2,8 @@ using System.Runtime.CompilerServices;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Json.Schema;
+using Screeline.Core.Access;
+using Screeline.Core.Access.Learning;
 using Screeline.Core.Jobs;
 using Screeline.Library.Demo;
 
@@ -27,6 +29,19 @@ public sealed class SchemaTests
     {
         Assert.All(ShippedLibrary.Load().Maps, m => Assert.True(Valid(m.Json), m.Map.Id));
         Assert.All(Directory.GetFiles(Path.Combine(Root, "tests", "Screeline.Core.Tests", "reference-maps"), "g*.json"), f => Assert.True(Valid(File.ReadAllText(f)), f));
+    }
+
+    [Fact]
+    public void A_learned_map_fits_the_schema()
+    {
+        var script = new RecordingScript(ShippedLibrary.Load().Map("tideway-blower").Map, new Random(1));
+        script.Back();
+        var job = script.HandBack();
+        var worked = WorkedWay.Of(job, _ => "Ansa", null) with { Words = [new LearnedWord(Guid.NewGuid(), "Ansa", DateTimeOffset.UnixEpoch, WordKind.Needed, job.Things[0].Id, [])] };
+        var map = LearnedMap.With(LearnedMap.New("m", "M", "blower", "Brannock Tideway", null, 60), worked, job.System.Frame, c => ShippedLibrary.Load().Cautions.GetValueOrDefault(c) ?? []);
+        map = MapChanges.Placed(map, [.. map.Operations.Select((o, i) => i > 0 ? o : o with { Pictures = [new StepPicture(new string('a', 64), 960, 720, null, [new Pin(PinKind.Wire, [new PinPoint(1, 2)], "loom")])] })], map.RefitSteps, map.Positions);
+        Assert.True(Valid(AccessMapWriter.Write(map)));
+        Assert.False(Valid(AccessMapWriter.Write(map).Replace("\"says\":\"needed\"", "\"says\":\"maybe\"", StringComparison.Ordinal)));
     }
 
     [Theory]

@@ -1,8 +1,10 @@
 using OpenQA.Selenium;
 using Screeline.Core.Access;
+using Screeline.Core.Access.Recording;
 using Screeline.Core.Jobs;
 using Screeline.Data;
 using Screeline.Library;
+using Screeline.Library.Demo;
 
 namespace Screeline.Web.Tests;
 
@@ -165,7 +167,7 @@ public sealed class LearnedPageTests
     }
 
     [Fact]
-    public async Task The_same_thing_is_asked_about_and_a_sister_is_looked_at_first()
+    public async Task A_sister_is_looked_at_first_and_how_sure_it_is_falls_and_rises()
     {
         await using var site = new Site();
         await site.InitializeAsync();
@@ -194,6 +196,81 @@ public sealed class LearnedPageTests
         looked = b.Page.QuerySelectorAll("form").OfType<AngleSharp.Html.Dom.IHtmlFormElement>().First(f => f.Action.Contains("handler=Looked", StringComparison.Ordinal));
         await b.SubmitAsync(looked, ("same", "true"));
         Assert.Equal("looks-same", (await MapAsync(site)).AppliesTo.First(a => a.Model == "Sable Wherry").Certainty);
-        Assert.Equal((1, 1), (await MapAsync(site)).Learned!.Certainty("fan-plug-off"));
+    }
+
+    // A fan without a map, from complaint to hand back.
+    private static async Task<long> FanAsync(Site site, string vehicle, string plug)
+    {
+        await using var database = new Database(site.Owner, "screeline_app");
+        var (jobs, id, v) = (new JobStore(database, new Families(Library)), Guid.NewGuid(), (await new VehicleStore(database).AllAsync()).First(x => x.Name == vehicle));
+        var t = new DemoTelling(Library, id, new Guid(Site.Ansa), TimeSpan.FromHours(3), null);
+        t.Say(0, new JobOpened(v.Id, v.Name, v.Model, v.NominalVolts, "fan", "It stands", null));
+        t.Say(1, new ComplaintNoted("It stands", ["this-dead"], "always", 5, 5, null));
+        t.Say(1, new DecisionMade(DecisionAct.Guess, "motor", "for the test", "motor"));
+        t.Say(1, new RecordingBegun(null, false, []));
+        t.Say(1, new StepDone(WorkPhase.Apart, "codes-saved", null, []));
+        t.Say(1, new StepDone(WorkPhase.Apart, "negative-off", null, []));
+        t.Say(1, new TakenOff(TakenAct.Plug, plug, "bay"));
+        t.Say(1, new TakenOff(TakenAct.Part, "Fan with its frame", "bay", IsTarget: true));
+        t.Job.NotCarried.ToList().ForEach(p => t.Say(1, new PartCarried(p.Id)));
+        t.BackAsRecorded();
+        t.Prove();
+        t.Close("Renewed.", null, null, "age");
+        var entries = t.Done().Entries;
+        var drafts = entries.Select((e, i) => new EntryDraft(e.Id ?? Guid.NewGuid(), id, i, e.Actor, DateTimeOffset.Now - e.Ago, e.Payload)).ToList();
+        var number = await jobs.OpenAsync(drafts[0], drafts[0].Actor);
+        foreach (var draft in drafts.Skip(1))
+        {
+            var kept = await jobs.AppendAsync(id, [draft], draft.Actor, OutOfTurn.Refuse);
+            Assert.True(kept is AppendResult.Kept, $"{draft.Payload}: {kept}");
+        }
+
+        return number;
+    }
+
+    [Fact]
+    public async Task The_same_thing_is_asked_about_and_one_version_never_teaches_another_unasked()
+    {
+        await using var site = new Site();
+        await site.InitializeAsync();
+        var number = await FanAsync(site, "Tideway 5", "Fan connector");
+        using var b = new PlainBrowser(site);
+        await b.OpenAsync($"/jobs/{number}/keep");
+        Assert.Contains("It goes into “Radiator fan, Brannock Tideway”, version 1", b.Text, StringComparison.Ordinal);
+        Assert.Contains("“Fan with its frame off” here, “Fan with its frame off” on the map", b.Text, StringComparison.Ordinal);
+        // Not told, nothing is kept.
+        await b.SubmitAsync("#keep");
+        Assert.Contains("The same, or another one?", b.Text, StringComparison.Ordinal);
+        Assert.Equal(1L, await site.ScalarAsync<long>($"select count(*) from map_versions where map_id = '{Fan}'"));
+        await b.SubmitAsync("#keep", [.. b.Page.QuerySelectorAll(".same-line").Select(l => (l.QuerySelector("input")!.GetAttribute("name")!, l.QuerySelector("input")!.GetAttribute("value")!))]);
+        Assert.Contains("version 2", b.Text, StringComparison.Ordinal);
+        var map = await MapAsync(site);
+        Assert.Equal((2, 2), map.Learned!.Certainty("fan-with-its-frame-off"));
+        // With less off: the shorter way is the plan, and still nobody's word was needed.
+        Assert.DoesNotContain("intake-snorkel-off", Core.Access.Planning.RoutePlanner.Best(map).Set);
+        // A job that is left out stays in the map for when it counts again, whatever is kept meanwhile.
+        await using var database = new Database(site.Owner, "screeline_app");
+        await new ExperienceStore(database).LeaveOutAsync((await JobAsync(site, 46)).Id, new Guid(Site.Ansa), "odd one");
+        await b.OpenAsync($"/jobs/{number}/keep");
+        await b.SubmitAsync("form[action*='handler=TakeOut']");
+        Assert.Equal((await JobAsync(site, 46)).Id, (await MapAsync(site)).Learned!.Jobs.Single().Job);
+
+        // Another engine: a map of its own.
+        await new VehicleStore(database).AddAsync(new Vehicle(Guid.NewGuid(), "Tideway 9", "Brannock Tideway", "1.4 petrol", 2035, 12));
+        var petrol = await FanAsync(site, "Tideway 9", "Fan plug");
+        await b.OpenAsync($"/jobs/{petrol}/keep");
+        Assert.DoesNotContain("It goes into", b.Text, StringComparison.Ordinal);
+        await b.SubmitAsync("#keep");
+        Assert.Contains("Brannock Tideway, 1.4 petrol”, version 1", b.Text, StringComparison.Ordinal);
+        Assert.Equal(1L, await site.ScalarAsync<long>("select count(*) from map_versions where map_id = 'fan-brannock-tideway-1-4-petrol'"));
+        // Taken elsewhere and back: a file that says otherwise than its jobs is refused with the place.
+        var file = await b.Client.GetStringAsync("/library/maps/fan-brannock-tideway-1-4-petrol?handler=File");
+        Assert.Contains("\"learned\"", file, StringComparison.Ordinal);
+        await b.OpenAsync("/library/maps/new");
+        await b.PostAsync("/library/maps/new?handler=Keep", PlainBrowser.Fields(b.Form("#map-form"), ("draft", file.Replace("\"id\": \"fan-brannock-tideway-1-4-petrol\"", "\"id\": \"from-elsewhere\"", StringComparison.Ordinal).Replace("\"low\":0.2", "\"low\":0.1", StringComparison.Ordinal)), ("draft-as", "text")));
+        Assert.Contains("says otherwise than the jobs", b.Text, StringComparison.Ordinal);
+        await b.OpenAsync("/library/maps/new");
+        await b.PostAsync("/library/maps/new?handler=Keep", PlainBrowser.Fields(b.Form("#map-form"), ("draft", file.Replace("\"id\": \"fan-brannock-tideway-1-4-petrol\"", "\"id\": \"from-elsewhere\"", StringComparison.Ordinal)), ("draft-as", "text")));
+        Assert.EndsWith("/library/maps/from-elsewhere", b.At.AbsolutePath, StringComparison.Ordinal);
     }
 }

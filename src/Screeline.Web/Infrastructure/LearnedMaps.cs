@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Text.Json.Nodes;
 using Screeline.Core.Access;
 using Screeline.Core.Access.Learning;
 using Screeline.Core.Access.Recording;
@@ -36,7 +37,11 @@ public sealed class LearnedMaps(MapShelf shelf, MapStore maps, DocumentStore doc
 
     private readonly ConcurrentDictionary<string, Task<IReadOnlyList<Question>>> _questions = new(StringComparer.Ordinal);
 
-    /// <summary>Whether a job can teach a map anything: it was recorded, found something besides its map, or followed one that learns or is a sister's.</summary>
+    /// <summary>Whether a job makes its map surer, though it found nothing new: the map learns from jobs, or was not done on this model yet.</summary>
+    public async Task<bool> MakesSurerAsync(Job job, CancellationToken cancel) =>
+        job.Map is { } map && job.Route is not null && (await shelf.FindAsync(map.Id, cancel))?.Plain is { } kept && (kept.Learned is not null || !kept.AppliesTo.Any(a => a.Model == job.Opened.Payload.Model && a.Certainty == "done"));
+
+    /// <summary>Whether a job can teach a map something new: it was recorded, found something besides its map, or something was said in it.</summary>
     public static bool Teaches(Job job) => job.Map is not null && job.Removed.Values.Any(r => r.Entry.Payload is not ArrivalNoted) && job.Route is not null && (job.IsRecorded || job.Things.Count > 0 || job.Struck.Count > 0 || job.WordsTold);
 
     /// <summary>What a job would make of a map; null when nothing came off in it, or its map is gone.</summary>
@@ -88,10 +93,31 @@ public sealed class LearnedMaps(MapShelf shelf, MapStore maps, DocumentStore doc
         return new LearnOffer(found.Map, found.Version, named, after, isIn is not null, isIn is null ? [.. likely.Where(l => !same.ContainsKey(l.Thing))] : [], faults);
     }
 
-    /// <summary>Keeps a map as its next version.</summary>
+    /// <summary>Keeps a map as its next version. Jobs that are left out of what the shop knows stay in it, for when they count again.</summary>
     /// <returns>False when somebody kept another one meanwhile.</returns>
-    public async Task<bool> KeepAsync(AccessMap map, int basedOn, Guid person, CancellationToken cancel) =>
-        await maps.KeepAsync(map.Id, await documents.KeepAsync(AccessMapWriter.Write(map), "application/json", cancel), person, basedOn, cancel);
+    public async Task<bool> KeepAsync(AccessMap map, int basedOn, Guid person, CancellationToken cancel)
+    {
+        if (map.Learned is { } so && (await maps.LatestAsync(cancel)).FirstOrDefault(v => v.MapId == map.Id) is { } latest)
+        {
+            var left = await maps.JobsLeftOutAsync(cancel);
+            var away = (AccessMapReader.ReadKept(latest.Json)?.Learned?.Jobs ?? []).Where(j => left.Contains(j.Job) && so.Jobs.All(x => x.Job != j.Job)).ToList();
+            map = away.Count == 0 ? map : Again(MapChanges.Learned(map, so with { Jobs = [.. so.Jobs.Concat(away).OrderBy(j => j.On)] }));
+        }
+
+        return await maps.KeepAsync(map.Id, await documents.KeepAsync(AccessMapWriter.Write(map), "application/json", cancel), person, basedOn, cancel);
+    }
+
+    /// <summary>What a map says otherwise than the jobs it was learned from; empty when the two agree.</summary>
+    public IReadOnlyList<FormatFault> Disagrees(AccessMap map)
+    {
+        var again = Again(map);
+        return
+        [
+            .. map.Operations.Select((o, i) => (o, i)).Where(x => again.Operation(x.o.Id) is not { } derived || !JsonNode.DeepEquals(AccessMapWriter.Write(derived), AccessMapWriter.Write(x.o)))
+                .Select(x => new FormatFault($"$.operations[{x.i}]", $"“{x.o.Title}” says otherwise than the jobs the map was learned from")),
+            .. again.Operations.Where(o => map.Operation(o.Id) is null).Select(o => new FormatFault("$.operations", $"“{o.Title}” came off in a job and is not there")),
+        ];
+    }
 
     /// <summary>Questions about a job that are worth asking; null while they are planned, which the first who asks begins. Nobody waits for it.</summary>
     public IReadOnlyList<Question>? QuestionsFor(LearnOffer offer, WorkFrame frame)

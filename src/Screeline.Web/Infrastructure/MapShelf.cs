@@ -79,11 +79,12 @@ public sealed class MapShelf(MapStore maps, ShippedLibrary library, ShopMemory m
     public async Task<ShelvedMap?> FindAsync(string id, CancellationToken cancel) =>
         (await AllAsync(cancel)).Where(m => m.Map.Id == id).Select(m => ((AccessMap, string, int)?)m).FirstOrDefault() is { } found ? await LearnedAsync(found, cancel) : null;
 
-    /// <summary>The surest map of a family that fits a model, or null.</summary>
-    public async Task<ShelvedMap?> ForAsync(string family, string model, CancellationToken cancel)
+    /// <summary>The surest map of a family that fits a model, or null; of several equally sure ones that of the vehicle's version.</summary>
+    public async Task<ShelvedMap?> ForAsync(string family, string model, CancellationToken cancel, string? version = null)
     {
         var fitting = (await AllAsync(cancel)).Where(m => m.Map.Family == family && m.Map.AppliesTo.Any(a => a.Model == model))
-            .OrderBy(m => m.Map.AppliesTo.First(a => a.Model == model).Certainty switch { "done" => 0, "looks-same" => 1, _ => 2 }).ToList();
+            .OrderBy(m => m.Map.AppliesTo.Where(a => a.Model == model).Min(a => a.Certainty switch { "done" => 0, "looks-same" => 1, _ => 2 }))
+            .ThenBy(m => m.Map.AppliesTo.Where(a => a.Model == model).Min(a => string.Equals(a.Version ?? "", version ?? "", StringComparison.OrdinalIgnoreCase) ? 0 : a.Version is null ? 1 : 2)).ToList();
         return fitting is [var first, ..] ? await LearnedAsync(first, cancel) : null;
     }
 

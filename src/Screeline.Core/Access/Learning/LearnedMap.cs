@@ -105,14 +105,21 @@ public static class LearnedMap
         var own = job.Opened.Select(o => o.Id).ToHashSet(StringComparer.Ordinal);
         var free = map.Operations.Where(o => !IsFrame(frame, o.Id) && !(follows && own.Contains(o.Id))).ToList();
         var likely = new List<LikelyName>();
-        foreach (var thing in job.Opened.Where(o => !IsFrame(frame, o.Id) && !(follows && map.Operation(o.Id) is not null)))
+        var things = job.Opened.Where(o => !IsFrame(frame, o.Id) && !(follows && map.Operation(o.Id) is not null)).ToList();
+        var about = map.Operations.Concat(things).Select(o => o.Title).Distinct().ToDictionary(t => t, t => words.About(t, map.Family)?.Id, StringComparer.Ordinal);
+        // What has the very name goes first, so that nothing else is taken for it.
+        foreach (var fits in new Func<Operation, Operation, bool>[]
         {
-            var about = words.About(thing.Title, map.Family);
-            var match = free.FirstOrDefault(o => string.Equals(o.Title, thing.Title, StringComparison.OrdinalIgnoreCase))
-                ?? free.FirstOrDefault(o => about is not null && o.Kind == thing.Kind && words.About(o.Title, map.Family)?.Id == about.Id && Kind(map, o.Position) == Kind(map, thing.Position));
-            if (match is not null && free.Remove(match))
+            (o, thing) => string.Equals(o.Title, thing.Title, StringComparison.OrdinalIgnoreCase),
+            (o, thing) => about[thing.Title] is { } word && about[o.Title] == word && o.Kind == thing.Kind && Kind(map, o.Position) == Kind(map, thing.Position) && o.Off.Select(p => p.Kind).SequenceEqual(thing.Off.Select(p => p.Kind)),
+        })
+        {
+            foreach (var thing in things.Where(t => likely.All(l => l.Thing != t.Id)))
             {
-                likely.Add(new LikelyName(thing.Id, thing.Title, match.Id, match.Title));
+                if (free.FirstOrDefault(o => fits(o, thing)) is { } match && free.Remove(match))
+                {
+                    likely.Add(new LikelyName(thing.Id, thing.Title, match.Id, match.Title));
+                }
             }
         }
 

@@ -10,9 +10,14 @@ namespace Screeline.Web.Pages.Jobs;
 
 /// <summary>The last words before the vehicle goes back.</summary>
 [Allow(Role.Viewer, Role.Technician)]
-public sealed class HandBackModel(JobStore jobs, PeopleStore people, CurrentPerson current) : JobPage(jobs, people, current)
+public sealed class HandBackModel(JobStore jobs, PeopleStore people, CurrentPerson current, LearnedMaps learned) : JobPage(jobs, people, current)
 {
     public override Stage Stage => Stage.HandBack;
+
+    /// <summary>Whether the way in of this job can be kept for the next one.</summary>
+    public bool CanKeep { get; private set; }
+
+    protected override async Task PrepareAsync() => CanKeep = Job.HandedBack is not null && (LearnedMaps.Teaches(Job) || await learned.MakesSurerAsync(Job, HttpContext.RequestAborted));
 
     public void OnGet()
     {

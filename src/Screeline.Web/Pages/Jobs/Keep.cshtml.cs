@@ -81,6 +81,11 @@ public sealed class KeepModel(JobStore jobs, PeopleStore people, CurrentPerson c
             return Refuse("Nothing came off in this job: there is nothing to keep.", StatusCodes.Status409Conflict);
         }
 
+        if (!Ended)
+        {
+            return Refuse("The job is under way: the way in is kept when it ends.", StatusCodes.Status409Conflict);
+        }
+
         if (Offer.Names is [var open, ..])
         {
             foreach (var name in Offer.Names)
@@ -175,6 +180,9 @@ public sealed class KeepModel(JobStore jobs, PeopleStore people, CurrentPerson c
     private readonly JobStore _jobs = jobs;
 
     private string Here => $"/jobs/{Number}/keep{(As is null ? "" : $"?as={As}")}";
+
+    /// <summary>Whether the job has ended: handed back, or left.</summary>
+    public bool Ended => Job.HandedBack is not null || Job.Left?.Payload.How.Closes() == true;
 
     /// <summary>Why it cannot be kept yet, in words; null when it can.</summary>
     public string? WhyNot => Offer is null ? null

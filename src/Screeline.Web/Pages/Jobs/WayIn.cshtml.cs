@@ -169,8 +169,8 @@ public sealed class WayInModel(JobStore jobs, PeopleStore people, CurrentPerson 
     {
         var cancel = HttpContext.RequestAborted;
         Owned = await tools.OwnedAsync(cancel);
-        Shelved = await shelf.ForAsync(Job.System.Id, Job.Opened.Payload.Model, cancel);
         Vehicle = await vehicles.FindAsync(Job.Opened.Payload.Vehicle, cancel);
+        Shelved = await shelf.ForAsync(Job.System.Id, Job.Opened.Payload.Model, cancel, Vehicle?.Version);
         if (Job.Route is null)
         {
             var cards = new List<BeginCard>();

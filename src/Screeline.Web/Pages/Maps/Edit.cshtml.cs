@@ -180,6 +180,12 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, LearnedMaps learned
             Faults = reading.Faults;
         }
 
+        else if (reading.Map is { Learned: not null } whole && learned.Disagrees(whole) is { Count: > 0 } otherwise)
+        {
+            // Taken in from elsewhere: what it says must follow from what it was learned from.
+            (reading, Faults) = (new AccessMapReading(null, otherwise), otherwise);
+        }
+
         if (reading.Map is not { } map)
         {
             Said = $"Nothing is kept while the map has faults. What you typed is still here.{(reading.Faults.FirstOrDefault(f => f.Message.StartsWith("the job of", StringComparison.Ordinal)) is { } against ? $" {char.ToUpperInvariant(against.Message[0])}{against.Message[1..]}." : "")}";
@@ -189,8 +195,7 @@ public sealed class EditModel(MapShelf shelf, MapStore maps, LearnedMaps learned
         }
 
         var person = worker.Person!;
-        var hash = await documents.KeepAsync(map.Learned is null ? taken.Text : AccessMapWriter.Write(map), "application/json", cancel);
-        if (!await maps.KeepAsync(map.Id, hash, person.Id, BasedOn, cancel))
+        if (map.Learned is not null ? !await learned.KeepAsync(map, BasedOn, person.Id, cancel) : !await maps.KeepAsync(map.Id, await documents.KeepAsync(taken.Text, "application/json", cancel), person.Id, BasedOn, cancel))
         {
             Said = "Somebody else kept another version meanwhile. What you typed is still here: save it as a file, open the map again and take over what is yours.";
             Response.StatusCode = StatusCodes.Status409Conflict;

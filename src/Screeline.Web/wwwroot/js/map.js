@@ -23,7 +23,7 @@
     figure.querySelectorAll(`[data-to="${CSS.escape(part.dataset.part)}"]`).forEach((line) => line.classList.add("d-leans"));
     const words = figure.querySelector(".map-leans");
     if (words) {
-      words.textContent = part.getAttribute("aria-label");
+      words.textContent = part.dataset.leans;
     }
   }
 
