@@ -248,6 +248,15 @@ public sealed class LearnedPageTests
         Assert.Equal((2, 2), map.Learned!.Certainty("fan-with-its-frame-off"));
         // With less off: the shorter way is the plan, and still nobody's word was needed.
         Assert.DoesNotContain("intake-snorkel-off", Core.Access.Planning.RoutePlanner.Best(map).Set);
+        // Told wrongly: parted, and one again.
+        var part = b.Page.QuerySelectorAll("form[action*='handler=Name']").OfType<AngleSharp.Html.Dom.IHtmlFormElement>().First(f => f.ParentElement!.TextContent.Contains("“Fan with its frame off” here", StringComparison.Ordinal));
+        var thing = part.QuerySelector("button")!.GetAttribute("name")!;
+        await b.SubmitAsync(part, (thing, "other"));
+        Assert.Equal((1, 1), (await MapAsync(site)).Learned!.Certainty("fan-with-its-frame-off"));
+        Assert.NotNull((await MapAsync(site)).Operation("fan-with-its-frame-off-2"));
+        await b.SubmitAsync("form[action*='handler=Name']:has(button[value='fan-with-its-frame-off'])", (thing, "fan-with-its-frame-off"));
+        Assert.Equal((2, 2), (await MapAsync(site)).Learned!.Certainty("fan-with-its-frame-off"));
+        Assert.Null((await MapAsync(site)).Operation("fan-with-its-frame-off-2"));
         // A job that is left out stays in the map for when it counts again, whatever is kept meanwhile.
         await using var database = new Database(site.Owner, "screeline_app");
         await new ExperienceStore(database).LeaveOutAsync((await JobAsync(site, 46)).Id, new Guid(Site.Ansa), "odd one");

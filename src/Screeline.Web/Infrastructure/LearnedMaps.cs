@@ -18,7 +18,8 @@ namespace Screeline.Web.Infrastructure;
 /// <param name="IsIn">Whether it is in it already.</param>
 /// <param name="Names">Things that may be what the map knows already, and are not told apart or together yet.</param>
 /// <param name="Faults">What stands against keeping it, in words.</param>
-public sealed record LearnOffer(AccessMap? Before, int Version, WorkedJob Job, AccessMap After, bool IsIn, IReadOnlyList<LikelyName> Names, IReadOnlyList<FormatFault> Faults)
+/// <param name="Merged">Things that were told to be what other jobs had too; each can be parted again.</param>
+public sealed record LearnOffer(AccessMap? Before, int Version, WorkedJob Job, AccessMap After, bool IsIn, IReadOnlyList<LikelyName> Names, IReadOnlyList<FormatFault> Faults, IReadOnlyList<LikelyName> Merged)
 {
     /// <summary>What the map was learned from, with this job.</summary>
     public LearnedFrom From => After.Learned!;
@@ -73,7 +74,8 @@ public sealed class LearnedMaps(MapShelf shelf, MapStore maps, DocumentStore doc
         var worked = WorkedWay.Of(job, nameOf, version);
         var before = found.Map ?? New(job, version, all);
         var follows = !job.IsRecorded || (job.Recording?.Payload.Map is { } expected && job.KnownMap(expected)?.Id == before.Id);
-        var likely = found.Map is null ? [] : LearnedMap.LikelyNames(before, worked, follows, library.PartWords, frame).ToList();
+        var others = LearnedMap.Without(before, job.Id, frame, Cautions);
+        var likely = found.Map is null ? [] : LearnedMap.LikelyNames(others, worked, follows, library.PartWords, frame).ToList();
         var told = same.Where(s => s.Value is { } known && before.Operation(known) is not null).ToDictionary(s => s.Key, s => s.Value!, StringComparer.Ordinal);
         var isIn = before.Learned?.Jobs.FirstOrDefault(j => j.Job == job.Id);
         foreach (var (thing, name) in isIn?.Names ?? new Dictionary<string, string>())
@@ -90,7 +92,8 @@ public sealed class LearnedMaps(MapShelf shelf, MapStore maps, DocumentStore doc
         var reading = AccessMapReader.Read(AccessMapWriter.Write(after), library.Cautions);
         // A way that led nowhere teaches what a map knows already, and makes none of its own.
         List<FormatFault> faults = [.. found.Map is null && job.IsRecorded && job.Reached is null ? [new FormatFault("$.targets", NotReached)] : Array.Empty<FormatFault>(), .. reading.Faults];
-        return new LearnOffer(found.Map, found.Version, named, after, isIn is not null, isIn is null ? [.. likely.Where(l => !same.ContainsKey(l.Thing))] : [], faults);
+        return new LearnOffer(found.Map, found.Version, named, after, isIn is not null, [.. likely.Where(l => !same.ContainsKey(l.Thing) && !told.ContainsKey(l.Thing))], faults,
+            isIn is null ? [] : [.. told.Where(t => t.Key != t.Value).Select(t => new LikelyName(t.Key, worked.Opened.FirstOrDefault(o => o.Id == t.Key)?.Title ?? worked.Steps.FirstOrDefault(s => s.Id == t.Key)?.Title ?? t.Key, t.Value, before.Operation(t.Value)!.Title))]);
     }
 
     /// <summary>Keeps a map as its next version. Jobs that are left out of what the shop knows stay in it, for when they count again.</summary>

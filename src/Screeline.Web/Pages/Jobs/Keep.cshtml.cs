@@ -86,7 +86,7 @@ public sealed class KeepModel(JobStore jobs, PeopleStore people, CurrentPerson c
             return Refuse("The job is under way: the way in is kept when it ends.", StatusCodes.Status409Conflict);
         }
 
-        if (Offer.Names is [var open, ..])
+        if (Offer is { IsIn: false, Names: [var open, ..] })
         {
             foreach (var name in Offer.Names)
             {
@@ -123,6 +123,18 @@ public sealed class KeepModel(JobStore jobs, PeopleStore people, CurrentPerson c
         }
 
         return Redirect(Here);
+    }
+
+    /// <summary>Tells of a job that is kept that one of its things is what others had too, or is another one after all.</summary>
+    public async Task<IActionResult> OnPostNameAsync()
+    {
+        if (Offer is not { IsIn: true, Faults.Count: 0 })
+        {
+            return Refuse(WhyNot ?? "This job is in no map.", StatusCodes.Status409Conflict);
+        }
+
+        return await learned.KeepAsync(Offer.After, Offer.Version, Person.Id, HttpContext.RequestAborted) ? Redirect(Here)
+            : Refuse("Somebody else kept another version of this map meanwhile. Look at what it is now.", StatusCodes.Status409Conflict);
     }
 
     /// <summary>Keeps the answer to a question.</summary>
