@@ -213,6 +213,7 @@ public sealed class LearnedPageTests
         t.Say(1, new TakenOff(TakenAct.Plug, plug, "bay"));
         t.Say(1, new TakenOff(TakenAct.Part, "Fan with its frame", "bay", IsTarget: true));
         t.Job.NotCarried.ToList().ForEach(p => t.Say(1, new PartCarried(p.Id)));
+        t.Say(1, new StepBesides("Frame studs greased", "bay"));
         t.BackAsRecorded();
         t.Prove();
         t.Close("Renewed.", null, null, "age");
@@ -248,6 +249,10 @@ public sealed class LearnedPageTests
         Assert.Equal((2, 2), map.Learned!.Certainty("fan-with-its-frame-off"));
         // With less off: the shorter way is the plan, and still nobody's word was needed.
         Assert.DoesNotContain("intake-snorkel-off", Core.Access.Planning.RoutePlanner.Best(map).Set);
+        // A step that only this job had is told to be because of something.
+        Assert.Null(map.RefitSteps.First(s => s.Title == "Frame studs greased").AppliesIf);
+        await b.SubmitAsync("form[action*='handler=Because']", ("operation", (await JobAsync(site, number)).Things[^1].Id));
+        Assert.Equal("fan-with-its-frame-off", (await MapAsync(site)).RefitSteps.First(s => s.Title == "Frame studs greased").AppliesIf);
         // Told wrongly: parted, and one again.
         var part = b.Page.QuerySelectorAll("form[action*='handler=Name']").OfType<AngleSharp.Html.Dom.IHtmlFormElement>().First(f => f.ParentElement!.TextContent.Contains("“Fan with its frame off” here", StringComparison.Ordinal));
         var thing = part.QuerySelector("button")!.GetAttribute("name")!;

@@ -211,6 +211,10 @@ public sealed class KeepModel(JobStore jobs, PeopleStore people, CurrentPerson c
         (var n, var people) => $"{n} times, by {people} people",
     };
 
+    /// <summary>Steps of the way back that were done here and that the family does not ask for, each with what it was said to be because of, by this job's ids.</summary>
+    public IEnumerable<RefitStep> Steps => (Offer?.Job.Steps ?? []).Where(s => Job.Map?.Step(s.Id) is not null && Job.System.Frame.Steps.All(f => f.Step.Id != s.Id) && s.Id != Job.System.Frame.PowerOn?.Id && s.Id != Job.System.Frame.PowerOff?.Id)
+        .Select(s => s with { AppliesIf = Offer!.Job.Words.LastOrDefault(w => w.Kind == WordKind.Because && w.Step == s.Id)?.Of[0] ?? s.AppliesIf });
+
     /// <summary>What was said about this job, each with what it says.</summary>
     public IEnumerable<(Guid Entry, string Words, string By)> Words => Job.WordsKept.Select(w => (w.Id, w.Payload.Describe(Job), NameOf(w.Draft.Actor)));
 }
