@@ -6,46 +6,59 @@ namespace Screeline.Core.Diagnosis;
 /// <param name="Answers">The answers given; empty for a number.</param>
 /// <param name="Tried">Attempts made.</param>
 /// <param name="Failed">Attempts that failed.</param>
-public sealed record Observation(int Test, double Value, IReadOnlyList<int> Answers, int Tried = 0, int Failed = 0);
+/// <param name="IsComplaint">Whether it is told by the complaint's words and was not observed since.</param>
+public sealed record Observation(int Test, double Value, IReadOnlyList<int> Answers, int Tried = 0, int Failed = 0, bool IsComplaint = false);
 
 /// <summary>
-/// How likely each fault is given all observations. Under a fault all that can be read has one joint normal density
-/// (<see cref="FaultDensity"/>); its likelihood of the observations is worked out, not sampled, as a sum over explanations: which
-/// numbers are slips, and for a fault that comes and goes which were read while it did not show. An answer is told by its margin's
-/// being above zero, which is then known to be so (assumed density filtering; Minka 2001, section 3.2, from memory). Nothing is
-/// remembered from one inquiry to the next, so that an observation can be taken away without a trace.
+/// The posterior over faults given all observations. Each fault is a Gaussian mixture (<see cref="MixtureComponent"/>); the
+/// likelihood of the observations is worked out for each component as a sum over explanations: which observations are outliers (a
+/// probe at the wrong point, a word misheard), and for a fault that comes and goes which were taken while it did not show. Beside the
+/// faults stands one hypothesis for all that is not known, with broad expectations. Nothing is remembered from one inquiry to the
+/// next, so that an observation can be taken away without a trace.
 /// </summary>
 public sealed class Beliefs
 {
-    // Width of a reading's error against the instrument's: readings of a vehicle that is a little off the template are not slips.
+    /// <summary>Before anything is read: the chance that what is wrong is not known here.</summary>
+    public const double PriorOfUnknown = 0.02;
+
+    /// <summary>All words of a complaint together make nothing more than so many times likelier than anything else.</summary>
+    public const double ComplaintWeighs = 30;
+
+    // Width of a reading's error against the instrument's: readings of a vehicle that is a little off the template are no outliers.
     private const double Error = 3;
 
-    // One reading of five lies astray, by so much more: else a belief would hang on how wide what was sampled is, four of its deviations
-    // away (decision 0032).
-    private const double Astray = 0.2;
-    private const double AstrayError = 15;
+    // Explanations that are followed for one component, and how likely one must be against the likeliest.
+    private const int Most = 5;
+    private const double Least = 1e-3;
 
-    // Explanations that are followed for one fault, and how likely one must be against the likeliest.
-    private const int Most = 12;
-    private const double Least = 1e-5;
-
-    // A fault this unlikely stays unlikely when one observation is taken away: what is a slip is one in some hundred thousand.
-    private const double Never = 1e-14;
+    // What is rarer, of all, carries nothing into what is still to come; what is this rare nothing at all, whatever else is read.
+    private const double Carries = 1e-4;
+    private const double Never = 1e-8;
 
     private const double RootOfTwoPi = 2.5066282746310002;
 
     // How finely the chance per attempt that a fault shows is followed between its bounds.
-    private const int Places = 16;
+    private const int Places = 8;
 
-    private readonly int[] _order;
-    // By fault, density and how many observations are weighed.
-    private readonly Explanation[][][][] _stages;
-    private readonly double[]?[] _without;
-    // By fault: the explanations that carry weight in what is still to come.
-    private readonly Explanation[][] _likely;
-    private readonly double _whole;
+    // Of something not known half of what is read is as on a sound vehicle, half is anything.
+    private const double AsSound = 0.5;
+
+    private readonly Component[] _components;
+    // Complaint words come first, all at once, then numbers, which are exact, then answers.
+    private readonly int[] _complaint, _order;
+    // All that is left when everything is weighed; one for each component; and what of those carries something into what is still to come.
+    private readonly Explanation[] _explanations, _pooled, _likely;
+    private readonly (double[] Masses, double Unknown)?[] _without;
+    private readonly double _whole, _unknown;
     // For a fault that comes and goes: the chances by place that it shows and that it does not, cold and hot.
     private readonly (double[] Cold, double[] NotCold, double[] Hot, double[] NotHot)?[] _shows;
+    private readonly double[] _soundMeans, _soundSigmas;
+
+    // A number that was read: its variable, and on its scale its value; its row of the Cholesky factor of the covariance of all that was
+    // read, and how far it is from what those before it let expect, in its own deviations.
+    private sealed record Number(int Observation, int Variable, double Value, double[] Row, double Away);
+
+    private sealed record Component(int Index, int Fault, MixtureComponent Mixture, double Prior);
 
     /// <summary>Weighs all faults.</summary>
     /// <param name="table">What every test would read.</param>
@@ -53,53 +66,72 @@ public sealed class Beliefs
     /// <param name="observations">In any order: they are weighed in a canonical one.</param>
     public Beliefs(FaultTable table, IReadOnlyList<double> priors, IEnumerable<Observation> observations)
     {
-        var possible = priors.Where((_, f) => table.Applies[f]).Sum();
-        (Table, Priors) = (table, [.. priors.Select((p, f) => table.Applies[f] ? p / possible : 0)]);
+        Table = table;
         Observations = [.. observations.OrderBy(o => o.Test).ThenBy(o => o.Value).ThenBy(o => o.Answers.DefaultIfEmpty(-1).Min()).ThenBy(o => o.Tried).ThenBy(o => o.Failed)];
-        _without = new double[]?[Observations.Count];
+        _without = new (double[], double)?[Observations.Count];
         _shows = [.. table.System.Faults.Select(f => f.IsIntermittent ? (ByPlace(f.Cold), Not(ByPlace(f.Cold)), ByPlace(f.Hot), Not(ByPlace(f.Hot))) : ((double[], double[], double[], double[])?)null)];
-        // Numbers come first: they are exact.
-        _order = [.. Enumerable.Range(0, Observations.Count).OrderBy(o => IsNumber(Observations[o]) ? 0 : 1)];
-        _stages = new Explanation[Priors.Count][][][];
-        Parallel.For(0, Priors.Count, f => _stages[f] = Priors[f] == 0 ? [] : [.. table.Densities[f].Select(d => Stages(f, d))]);
-        var masses = _stages.Select(f => f.Sum(d => Mass(d[^1]))).ToArray();
-        _whole = masses.Sum();
-        ByFault = [.. masses.Select(m => m / _whole)];
+        // What one configuration can have shares what is likely of it.
+        var possible = table.Applies.Select(applies => priors.Where((_, f) => applies[f]).Sum()).ToArray();
+        double PriorOf(int fault, int configuration) => (1 - PriorOfUnknown) * table.Configurations[configuration].Share * priors[fault] / possible[configuration];
+        _components = [.. table.Components.SelectMany((mixture, f) => mixture.Select(m => (Fault: f, Mixture: m))).Where(x => priors[x.Fault] > 0).Select((x, i) => new Component(i, x.Fault, x.Mixture, PriorOf(x.Fault, x.Mixture.Configuration) * x.Mixture.Weight))];
+        Priors = [.. table.System.Faults.Select((_, f) => _components.Where(c => c.Fault == f).Sum(c => c.Prior))];
+        (_soundMeans, _soundSigmas) = ([.. table.Sound.Select(s => (s.Low + s.High) / 2)], [.. table.Sound.Select(s => Math.Max(Error, (s.High - s.Low) / 4))]);
+        _complaint = [.. Enumerable.Range(0, Observations.Count).Where(o => Observations[o].IsComplaint)];
+        _order = [.. Enumerable.Range(0, Observations.Count).Except(_complaint).OrderBy(o => IsNumber(Observations[o]) ? 0 : 1)];
+        var explanations = Begin(_complaint, out var unknown);
+        foreach (var o in _order)
+        {
+            explanations = ExplainAll(explanations, o);
+        }
+
+        _unknown = _order.Aggregate(unknown, (u, o) => u * ByUnknown(Observations[o]));
+        _explanations = [.. explanations.SelectMany(e => e)];
+        _whole = _explanations.Sum(e => e.Mass) + _unknown;
+        ByFault = [.. ByFaultOf(_explanations, e => e.Mass).Select(m => m / _whole)];
         ByRepair = RepairSum(ByFault);
-        _likely = [.. _stages.Select((densities, f) => densities.SelectMany(d => d[^1]).Where(e => e.Mass > 1e-3 * ByFault[f] * _whole && e.Mass > 1e-7 * _whole).ToArray())];
+        Unknown = _unknown / _whole;
+        Outlying = (_explanations.Where(e => e.Outliers != 0).Sum(e => e.Mass) + _unknown) / _whole;
+        ByConfiguration = [.. table.Configurations.Select((_, c) => _explanations.Where(e => e.Component.Mixture.Configuration == c).Sum(e => e.Mass) / Math.Max(1e-300, _whole - _unknown))];
+        // What is still to come, and what would be without an observation, hangs little on which of the others were outliers: the
+        // likeliest explanation stands for its component.
+        _pooled = [.. explanations.Where(e => e.Length > 0).Select(Pooled)];
+        _likely = [.. _pooled.Where(e => e.Mass > Carries * _whole)];
     }
 
     /// <summary>The table.</summary>
     public FaultTable Table { get; }
-    /// <summary>Chance of each fault before any reading, of those this vehicle can have.</summary>
+    /// <summary>Chance of each fault before any reading.</summary>
     public IReadOnlyList<double> Priors { get; }
     /// <summary>The observations in canonical order.</summary>
     public IReadOnlyList<Observation> Observations { get; }
-    /// <summary>Chance of each fault.</summary>
+    /// <summary>Chance of each fault; with <see cref="Unknown"/> they sum to 1.</summary>
     public double[] ByFault { get; }
-    /// <summary>Chance of each repair.</summary>
+    /// <summary>Chance of each repair; with <see cref="Unknown"/> they sum to 1.</summary>
     public double[] ByRepair { get; }
+    /// <summary>The chance that it is something that is not known here.</summary>
+    public double Unknown { get; }
+    /// <summary>The chance that no fault known here explains all the observations: at least one is an outlier, or it is something else.</summary>
+    public double Outlying { get; }
+    /// <summary>Chance of each configuration of the table.</summary>
+    public double[] ByConfiguration { get; }
 
-    /// <summary>Chance of each fault had one observation not been made.</summary>
+    /// <summary>Leave-one-out posterior: the chance of each fault had one observation not been made.</summary>
     public double[] ByFaultWithout(int observation)
     {
-        var masses = MassesWithout(observation);
-        var whole = masses.Sum();
+        var (masses, unknown) = Without(observation);
+        var whole = masses.Sum() + unknown;
         return [.. masses.Select(m => m / whole)];
     }
 
-    /// <summary>How well each fault explains one observation, given all the others: its likelihood.</summary>
-    public double[] Fit(int observation) => [.. MassesWithout(observation).Select((m, f) => m > 0 ? ByFault[f] * _whole / m : 0)];
+    /// <summary>How well each fault explains one observation, given all the others: its leave-one-out likelihood.</summary>
+    public double[] Fit(int observation) => [.. Without(observation).Masses.Select((m, f) => m > 0 ? ByFault[f] * _whole / m : 0)];
 
-    /// <summary>
-    /// The chance that an observation is a slip, or heard wrong, rather than what the vehicle gave: near 1 when nothing that
-    /// explains the others explains it.
-    /// </summary>
-    public double ChanceOfSlip(int observation) => Math.Min(1, Floor(Observations[observation]) * MassesWithout(observation).Sum() / _whole);
+    /// <summary>The chance that an observation is an outlier rather than what the vehicle gave, by the faults known here.</summary>
+    public double ChanceOfOutlier(int observation) => _explanations.Where(e => (e.Outliers >> observation & 1) != 0).Sum(e => e.Mass) / Math.Max(1e-300, _whole - _unknown);
 
-    /// <summary>The same had another observation not been made.</summary>
-    public double ChanceOfSlip(int observation, int without) =>
-        Math.Min(1, Floor(Observations[observation]) * MassesWithout([observation, without]).Sum() / MassesWithout(without).Sum());
+    /// <summary>The sets of observations that are outliers together, with their chances by the faults known here, the likeliest first; an empty set for none.</summary>
+    public IReadOnlyList<(int[] Observations, double Chance)> Outliers() =>
+        [.. _explanations.GroupBy(e => e.Outliers).Select(g => (Enumerable.Range(0, Observations.Count).Where(o => (g.Key >> o & 1) != 0).ToArray(), g.Sum(e => e.Mass) / Math.Max(1e-300, _whole - _unknown))).OrderByDescending(x => x.Item2)];
 
     /// <summary>
     /// Joint chance of repair (row) and outcome (column) of a test not yet done. Outcomes of a number are classes of the
@@ -109,28 +141,30 @@ public sealed class Beliefs
 
     /// <summary>The chance that a test's number would lie between two values of its reading scale, were a repair the right one.</summary>
     public double ChanceBetween(int test, double low, double high, int repair) =>
-        Average(repair, (fault, e) => Of(e, test, 0) is var (mean, sigma) ? Normal((high - mean) / sigma) - Normal((low - mean) / sigma) : 0);
+        Average(repair, e => Of(e, Table.Variable[test], 0) is var (mean, sigma) ? Normal((high - mean) / sigma) - Normal((low - mean) / sigma) : 0);
 
     /// <summary>What a test's number would be on the average on its reading scale, were a repair the right one.</summary>
-    public double Expected(int test, int repair) => Average(repair, (fault, e) => Of(e, test, 0).Mean);
+    public double Expected(int test, int repair) => Average(repair, e => Of(e, Table.Variable[test], 0).Mean);
 
     /// <summary>The chance that the vehicle gives an answer while the fault shows, were a repair the right one.</summary>
-    public double ChanceOf(int test, int answer, int repair) => Average(repair, (fault, e) =>
-        Table.System.Tests[test].Measure == Measure.Attempts || Table.System.Faults[fault].Signs.ContainsKey(Table.System.Tests[test].Id) ? Table.Chances[test][fault][answer]
-        : Margins(e, test, 0) is var margins ? margins[answer] + margins[^1] * Table.Chances[test][fault][answer] : 0);
+    public double ChanceOf(int test, int answer, int repair) => Average(repair, e => AnswersOf(e, test, true)[answer]);
 
-    // One way in which a fault may have given what was observed: the variables that were read, the rows of the Cholesky factor of
-    // their covariance, how far each reading is from what those before it let expect in its own deviations, and the likelihood by
-    // place of the chance that the fault shows.
-    private sealed record Explanation(FaultDensity Density, int[] Read, double[][] Factor, double[] Away, double[] Weights)
+    // One way in which a component may have given what was observed: the numbers that were read, in order, the likelihood by place of
+    // the chance that the fault shows, and which observations are outliers, by bit.
+    private sealed record Explanation(Component Component, Number[] Read, double[] Weights, ulong Outliers)
     {
-        public double Mass { get; } = Sum(Weights);
+        public double Mass => Sum(Weights);
 
-        public Explanation Times(double chance) => new(Density, Read, Factor, Away, Scaled(Weights, chance, null));
+        public Explanation Times(double chance, double[]? shows = null, ulong outliers = 0) => new(Component, Read, Scaled(Weights, chance, shows), Outliers | outliers);
 
-        public Explanation Times(double chance, double[]? shows) => new(Density, Read, Factor, Away, Scaled(Weights, chance, shows));
+        public Explanation With(Number number) => this with { Read = [.. Read, number] };
 
-        public Explanation With(int variable, double[] row, double sigma, double away) => new(Density, [.. Read, variable], [.. Factor, [.. row, sigma]], [.. Away, away], Weights);
+        // The same had one number not been read.
+        public Explanation Without(int observation)
+        {
+            var at = Array.FindIndex(Read, n => n.Observation == observation);
+            return at < 0 ? this : Read[(at + 1)..].Aggregate(this with { Read = Read[..at] }, (e, n) => e.With(NumberOf(e, n.Observation, n.Variable, n.Value)));
+        }
 
         private static double[] Scaled(double[] weights, double chance, double[]? shows)
         {
@@ -155,50 +189,115 @@ public sealed class Beliefs
         }
     }
 
-    private static double Mass(Explanation[] explanations) => explanations.Sum(e => e.Mass);
-
-    private double[] MassesWithout(int observation) => _without[observation] ??= MassesWithout([observation]);
-
-    private double[] MassesWithout(int[] observations)
+    private static Explanation Pooled(Explanation[] explanations)
     {
-        var at = observations.Min(o => Array.IndexOf(_order, o));
-        int[] after = [.. _order.Skip(at + 1).Except(observations)];
-        double After(int fault, Explanation[] before) => Mass(after.Aggregate(before, (explanations, o) => Explain(fault, explanations, Observations[o])));
-        var never = Math.Pow(Never, observations.Length);
-        return [.. _stages.Select((densities, f) => ByFault[f] < never ? 0 : densities.Sum(d => After(f, d[at])))];
+        var likeliest = explanations.MaxBy(e => e.Mass)!;
+        return likeliest.Times(explanations.Sum(e => e.Mass) / likeliest.Mass);
     }
 
-    // The explanations by a fault of none of the observations, of the first, of the first two, …
-    private Explanation[][] Stages(int fault, FaultDensity density)
+    private double[] ByFaultOf(IEnumerable<Explanation> explanations, Func<Explanation, double> mass)
     {
-        var places = Table.System.Faults[fault].IsIntermittent ? Places : 1;
-        var stages = new Explanation[_order.Length + 1][];
-        stages[0] = [new(density, [], [], [], [.. Enumerable.Repeat(Priors[fault] * density.Share / places, places)])];
-        for (var k = 0; k < _order.Length; k++)
+        var sums = new double[Table.System.Faults.Count];
+        foreach (var e in explanations)
         {
-            stages[k + 1] = Explain(fault, stages[k], Observations[_order[k]]);
+            sums[e.Component.Fault] += mass(e);
         }
 
-        return stages;
+        return sums;
     }
 
-    private Explanation[] Explain(int fault, Explanation[] before, Observation o)
+    private (double[] Masses, double Unknown) Without(int observation) => _without[observation] ??= MassesWithout(observation);
+
+    // Each explanation's mass over the likelihood of the one observation given the others (leave-one-out; Rasmussen and Williams 2006,
+    // section 5.4.2, from memory).
+    private (double[] Masses, double Unknown) MassesWithout(int observation)
     {
-        var next = new List<Explanation>(3 * before.Length);
-        var attempted = IsNumber(o) ? null : Attempted(fault, o);
+        var (o, complaint) = (Observations[observation], Array.IndexOf(_complaint, observation) >= 0);
+        if (complaint)
+        {
+            var before = Begin(_complaint, out var all);
+            var after = Begin([.. _complaint.Where(c => c != observation)], out var others);
+            return (ByFaultOf(_pooled, e => e.Weights.Zip(before[e.Component.Index][0].Weights, after[e.Component.Index][0].Weights).Sum(w => w.Second > 0 ? w.First * w.Third / w.Second : 0)), _unknown * others / all);
+        }
+
+        // What was as good as impossible with the observation is nothing without it either: an outlier is not so rare.
+        var least = Carries * Floor(o) * _whole;
+        return (ByFaultOf(_pooled.Where(e => e.Mass > least), e => e.Weights.Zip(LikelihoodWithout(e, observation)).Sum(x => x.First / x.Second)), _unknown / ByUnknown(o));
+    }
+
+    // By place: how likely an observation is by an explanation, given the others.
+    private double[] LikelihoodWithout(Explanation e, int observation)
+    {
+        var o = Observations[observation];
+        if (!IsNumber(o) && Attempted(e.Component.Fault, o) is { } attempted)
+        {
+            return attempted;
+        }
+
+        var likelihoods = new double[e.Weights.Length];
+        Array.Fill(likelihoods, Floor(o));
+        var rest = IsNumber(o) ? e.Without(observation) : e;
+        foreach (var (variable, own, shows) in Ways(e, o.Test))
+        {
+            var chance = IsNumber(o) ? (1 - Reading.Outlier) * Near(Given(rest, variable, Error * Error), Table.Scales[o.Test].To(o.Value)) : (1 - Reading.Misheard) * Mean(AnswersOf(e, o.Test, own), o);
+            for (var p = 0; p < likelihoods.Length; p++)
+            {
+                likelihoods[p] += chance * (shows?[p] ?? 1);
+            }
+        }
+
+        return likelihoods;
+    }
+
+    private static double Near((double[] Row, double Mean, double Variance) given, double read)
+    {
+        var away = read - given.Mean;
+        return Math.Exp(-0.5 * away * away / given.Variance) / (Math.Sqrt(given.Variance) * RootOfTwoPi);
+    }
+
+    // What the complaint leaves of each component: its words together weigh no more than so much.
+    private Explanation[][] Begin(int[] complaint, out double unknown)
+    {
+        int[] words = [.. complaint.Where(o => !IsAttempts(Observations[o]))];
+        Explanation[] bare = [.. _components.Select(c => new Explanation(c, [], [], 0))];
+        double[] likelihoods = [.. bare.Select(e => words.Aggregate(1.0, (l, o) => l * Told(AnswersOf(e, Observations[o].Test, true), Observations[o])))];
+        var least = likelihoods.DefaultIfEmpty().Max() / ComplaintWeighs;
+        unknown = PriorOfUnknown * Math.Max(least, words.Aggregate(1.0, (u, o) => u / Table.System.Tests[Observations[o].Test].Choices.Count));
+        return [.. _components.Select(c =>
+        {
+            var places = _shows[c.Fault] is null ? 1 : Places;
+            var e = bare[c.Index] with { Weights = [.. Enumerable.Repeat(c.Prior * Math.Max(likelihoods[c.Index], least) / places, places)] };
+            return new[] { complaint.Except(words).Aggregate(e, (x, o) => x.Times(1, Attempted(c.Fault, Observations[o]))) };
+        })];
+    }
+
+    private bool IsAttempts(Observation o) => o.Test < 0 || Table.System.Tests[o.Test].Measure == Measure.Attempts;
+
+    private Explanation[][] ExplainAll(Explanation[][] before, int observation)
+    {
+        var next = new Explanation[before.Length][];
+        Parallel.For(0, before.Length, c => next[c] = Explain(before[c], observation));
+        // What is so unlikely stays so, whatever else is read: an outlier is not so rare.
+        var least = Never * next.Sum(c => c.Sum(e => e.Mass));
+        return Array.ConvertAll(next, c => Array.FindAll(c, e => e.Mass > least));
+    }
+
+    private Explanation[] Explain(Explanation[] before, int observation)
+    {
+        var (o, next) = (Observations[observation], new List<Explanation>(3 * before.Length));
         foreach (var e in before)
         {
             if (IsNumber(o))
             {
-                Read(fault, e, o, next);
+                Read(e, observation, next);
             }
-            else if (attempted is not null)
+            else if (Attempted(e.Component.Fault, o) is { } attempted)
             {
                 next.Add(e.Times(1, attempted));
             }
             else
             {
-                Told(fault, e, o, next);
+                Answered(e, o, 1UL << observation, next);
             }
         }
 
@@ -223,63 +322,57 @@ public sealed class Beliefs
     {
         var test = o.Test < 0 ? null : Table.System.Tests[o.Test];
         return test is null ? [.. Shows(fault, null).Select(c => Attempted(Math.Clamp(c, 0.02, 0.98), o))]
-            : test.Measure == Measure.Attempts ? [.. Shows(fault, test).Select(c => o.Answers.Average(a => Reading.OfTen(c, a)))]
+            : test.Measure == Measure.Attempts && o.Answers.Count > 0 ? [.. Shows(fault, test).Select(c => o.Answers.Average(a => Reading.OfTen(c, a)))]
             : null;
     }
 
-    // A number that was read: a slip, or what the vehicle gave.
-    private void Read(int fault, Explanation e, Observation o, List<Explanation> next)
+    // A number that was read: an outlier, or what the vehicle gave.
+    private void Read(Explanation e, int observation, List<Explanation> next)
     {
-        var read = (double)Table.Scales[o.Test].To(o.Value);
-        next.Add(e.Times(Floor(o)));
-        foreach (var (variable, shows) in Ways(fault, Table.System.Tests[o.Test], o.Test))
+        var o = Observations[observation];
+        var read = Table.Scales[o.Test].To(o.Value);
+        next.Add(e.Times(Floor(o), null, 1UL << observation));
+        foreach (var (variable, _, shows) in Ways(e, o.Test))
         {
-            var (row, mean, variance) = Given(e, variable, Error * Error);
-            var (chance, sigma, away) = Near(read - mean, variance, variance - Error * Error + AstrayError * AstrayError);
-            next.Add(e.Times((1 - Reading.Slip) * chance, shows).With(variable, row, sigma, away));
+            var number = NumberOf(e, observation, variable, read);
+            next.Add(e.Times((1 - Reading.Outlier) * Math.Exp(-0.5 * number.Away * number.Away) / (number.Row[^1] * RootOfTwoPi), shows).With(number));
         }
     }
 
-    // A reading that is so far from what was expected is as near as its error says, or astray: its likelihood, and the single normal
-    // reading that leaves what was measured with the mean and the variance that it has after either (from the first two derivatives of
-    // the likelihood's logarithm; Masreliez 1975, from memory).
-    private static (double Chance, double Sigma, double Away) Near(double off, double variance, double wide)
+    private static Number NumberOf(Explanation e, int observation, int variable, double value)
     {
-        var (near, astray) = ((1 - Astray) * Density(variance), Astray * Density(wide));
-        var chance = near + astray;
-        var isNear = chance > 0 ? near / chance : 0;
-        var slope = off * (isNear / variance + (1 - isNear) / wide);
-        var between = off / variance - off / wide;
-        // Where it may well be either, what was measured would be less sure than before: no reading is taken to say that.
-        var curve = Math.Max(isNear / variance + (1 - isNear) / wide - isNear * (1 - isNear) * between * between, 1 / wide);
-        var sigma = 1 / Math.Sqrt(curve);
-        return (chance, sigma, slope * sigma);
-
-        double Density(double v) => Math.Exp(-0.5 * off * off / v) / (Math.Sqrt(v) * RootOfTwoPi);
+        var (row, mean, variance) = Given(e, variable, Error * Error);
+        var sigma = Math.Sqrt(variance);
+        return new Number(observation, variable, value, [.. row, sigma], (value - mean) / sigma);
     }
 
-    // An answer that was told.
-    private void Told(int fault, Explanation e, Observation o, List<Explanation> next)
+    // An answer that was given: misheard, or what the vehicle gave.
+    private void Answered(Explanation e, Observation o, ulong bit, List<Explanation> next)
     {
-        var (test, single) = (Table.System.Tests[o.Test], o.Answers.Count == 1 ? o.Answers[0] : (int?)null);
-        foreach (var (variable, shows) in Ways(fault, test, Table.FirstMargin[o.Test]))
+        next.Add(e.Times(Floor(o), null, bit));
+        foreach (var (_, own, shows) in Ways(e, o.Test))
         {
-            var own = variable < Table.Variables;
-            var chances = Answers(fault, e, o.Test, own);
-            // Two behaviours of one kind: now this was heard, now that.
-            var chance = single is { } answer ? chances[answer] : o.Answers.Average(a => chances[a]);
-            var told = e.Times(chance, shows);
-            next.Add(single is { } heard && !IsByChance(own ? fault : 0, test) ? Known(told, variable + heard, chance) : told);
+            next.Add(e.Times((1 - Reading.Misheard) * Mean(AnswersOf(e, o.Test, own), o), shows));
         }
     }
+
+    // Two behaviours of one kind: now this was heard, now that.
+    private static double Mean(double[] chances, Observation o) => o.Answers.Average(a => chances[a]);
+
+    private static double Told(double[] chances, Observation o) => (1 - Reading.Misheard) * Mean(chances, o) + Reading.Misheard / chances.Length;
 
     // How a test can have come out: by the fault, and where it comes and goes by the vehicle without it; with the chances by place.
-    private (int Variable, double[]? Shows)[] Ways(int fault, FaultTest test, int variable) =>
-        _shows[fault] is not { } shows || test.Complaint ? [(variable, null)]
-        : test.Hot ? [(variable, shows.Hot), (Table.Variables + variable, shows.NotHot)]
-        : [(variable, shows.Cold), (Table.Variables + variable, shows.NotCold)];
+    private (int Variable, bool Own, double[]? Shows)[] Ways(Explanation e, int test)
+    {
+        var (variable, t) = (Table.Variable[test], Table.System.Tests[test]);
+        return _shows[e.Component.Fault] is not { } shows || t.Complaint || (variable >= 0 && !e.Component.Mixture.HangsOnFault(variable)) ? [(variable, true, null)]
+            : t.Hot ? [(variable, true, shows.Hot), (Table.NumberTests.Length + variable, false, shows.NotHot)]
+            : [(variable, true, shows.Cold), (Table.NumberTests.Length + variable, false, shows.NotCold)];
+    }
 
-    private bool IsByChance(int fault, FaultTest test) => Table.System.Faults[fault].Signs.ContainsKey(test.Id);
+    // The chances of the answers, while the fault shows or while it does not.
+    private double[] AnswersOf(Explanation e, int test, bool own) =>
+        e.Component.Mixture.Answers(own ? test : Table.System.Tests.Count + test) ?? Table.Chances[test][own ? e.Component.Fault : 0];
 
     // What a variable is, given all that an explanation has read: the row it adds to the factor, its mean and its variance.
     private static (double[] Row, double Mean, double Variance) Given(Explanation e, int variable, double error)
@@ -291,19 +384,19 @@ public sealed class Beliefs
 
     private static (double Mean, double Variance) Given(Explanation e, int variable, double error, Span<double> row)
     {
-        var density = e.Density;
-        var (mean, variance) = (density.Mean(variable), density.Covariance(variable, variable) + error);
+        var mixture = e.Component.Mixture;
+        var (mean, variance) = (mixture.Mean(variable), mixture.Covariance(variable, variable) + error);
         for (var m = 0; m < row.Length; m++)
         {
-            var sum = density.Covariance(variable, e.Read[m]);
-            var factor = e.Factor[m];
+            var sum = mixture.Covariance(variable, e.Read[m].Variable);
+            var factor = e.Read[m].Row;
             for (var k = 0; k < m; k++)
             {
                 sum -= row[k] * factor[k];
             }
 
             row[m] = sum / factor[m];
-            mean += row[m] * e.Away[m];
+            mean += row[m] * e.Read[m].Away;
             variance -= row[m] * row[m];
         }
 
@@ -318,74 +411,14 @@ public sealed class Beliefs
         return (mean, Math.Sqrt(variance));
     }
 
-    // The chance that each answer's margin is above zero, and last that none is decided; they sum to 1.
-    private double[] Margins(Explanation e, int test, int from)
-    {
-        var chances = new double[Table.System.Tests[test].Choices.Count + 1];
-        for (var a = 0; a < chances.Length; a++)
-        {
-            var (mean, sigma) = Of(e, from + Table.FirstMargin[test] + a, 0);
-            chances[a] = Normal(mean / sigma);
-        }
-
-        var sum = Math.Max(1e-300, chances.Sum());
-        for (var a = 0; a < chances.Length; a++)
-        {
-            chances[a] /= sum;
-        }
-
-        return chances;
-    }
-
-    // The chance that each answer is heard, while the fault shows or while it does not.
-    private double[] Answers(int fault, Explanation e, int test, bool own)
-    {
-        var shown = own ? fault : 0;
-        var t = Table.System.Tests[test];
-        var chances = Table.Chances[test][shown];
-        if (IsByChance(shown, t))
-        {
-            return chances;
-        }
-
-        var margins = Margins(e, test, own ? 0 : Table.Variables);
-        var heard = new double[chances.Length];
-        for (var a = 0; a < heard.Length; a++)
-        {
-            heard[a] = (1 - Reading.Misheard) * margins[a] + (1 - margins[^1]) * Reading.Misheard / heard.Length + margins[^1] * chances[a];
-        }
-
-        return heard;
-    }
-
-    // A margin that is known to be above zero, as far as the answer was not heard wrong: like a reading of it with such an error that
-    // mean and variance become those of the cut normal distribution.
-    private static Explanation Known(Explanation e, int variable, double chance)
-    {
-        var (row, mean, variance) = Given(e, variable, 0);
-        var sigma = Math.Sqrt(variance);
-        var t = mean / sigma;
-        var above = Normal(t);
-        var heard = Math.Min(1, (1 - Reading.Misheard) * above / Math.Max(1e-300, chance));
-        // The mean of what lies above zero, in deviations from the whole's mean.
-        var step = t < -6 ? -t : Math.Exp(-0.5 * t * t) / (above * RootOfTwoPi);
-        var taken = Math.Min(0.95, heard * Math.Clamp(step * (step + t), 0, 1));
-        var whole = Math.Sqrt(variance / Math.Max(taken, 1e-9));
-        // What was as good as sure tells nothing new.
-        return taken < 0.05 ? e : e.With(variable, row, whole, heard * step * whole / sigma);
-    }
-
-    private double Average(int repair, Func<int, Explanation, double> value)
+    private double Average(int repair, Func<Explanation, double> value)
     {
         var (sum, mass) = (0.0, 0.0);
-        for (var f = 0; f < Priors.Count; f++)
+        foreach (var e in _likely)
         {
-            if (Table.RepairOf[f] == repair)
+            if (Table.RepairOf[e.Component.Fault] == repair)
             {
-                foreach (var e in _likely[f])
-                {
-                    (sum, mass) = (sum + e.Mass * value(f, e), mass + e.Mass);
-                }
+                (sum, mass) = (sum + e.Mass * value(e), mass + e.Mass);
             }
         }
 
@@ -396,23 +429,25 @@ public sealed class Beliefs
     {
         var t = Table.System.Tests[test];
         var joint = new double[Table.System.Repairs.Count, t.Choices.Count];
-        for (var f = 0; f < Priors.Count; f++)
+        foreach (var e in _likely)
         {
-            foreach (var e in _likely[f])
+            var repair = Table.RepairOf[e.Component.Fault];
+            if (t.Measure == Measure.Attempts)
             {
-                for (var a = 0; a < t.Choices.Count && t.Measure == Measure.Attempts; a++)
+                for (var a = 0; a < t.Choices.Count; a++)
                 {
-                    joint[Table.RepairOf[f], a] += e.Times(1, Attempted(f, new Observation(test, 0, [a]))).Mass / _whole;
+                    joint[repair, a] += e.Times(1, Attempted(e.Component.Fault, new Observation(test, 0, [a]))).Mass / _whole;
                 }
 
-                foreach (var (variable, shows) in t.Measure == Measure.Attempts ? [] : Ways(f, t, 0))
+                continue;
+            }
+
+            foreach (var (_, own, shows) in Ways(e, test))
+            {
+                var (mass, chances) = (e.Times(1, shows).Mass / _whole, AnswersOf(e, test, own));
+                for (var a = 0; a < chances.Length; a++)
                 {
-                    var mass = e.Times(1, shows).Mass / _whole;
-                    var chances = Answers(f, e, test, variable == 0);
-                    for (var a = 0; a < chances.Length; a++)
-                    {
-                        joint[Table.RepairOf[f], a] += mass * chances[a];
-                    }
+                    joint[repair, a] += mass * Reading.Heard(chances[a], chances.Length);
                 }
             }
         }
@@ -428,23 +463,24 @@ public sealed class Beliefs
     private double[,] NumberOutcomes(int test)
     {
         var parts = new List<(int Repair, double Mass, double Mean, double Sigma)>();
-        for (var f = 0; f < Priors.Count; f++)
+        foreach (var e in _likely)
         {
-            foreach (var e in _likely[f])
+            foreach (var (variable, _, shows) in Ways(e, test))
             {
-                foreach (var (variable, shows) in Ways(f, Table.System.Tests[test], test))
-                {
-                    var (mean, sigma) = Of(e, variable, Error * Error);
-                    parts.Add((Table.RepairOf[f], e.Times(1, shows).Mass / _whole, mean, sigma));
-                }
+                var (mean, sigma) = Of(e, variable, Error * Error);
+                parts.Add((Table.RepairOf[e.Component.Fault], e.Times(1, shows).Mass / _whole, mean, sigma));
             }
         }
 
-        // Classes cover what is still likely, so that they are fine where it matters.
-        var likely = parts.Where(p => p.Mass > 1e-4).ToList();
-        var (low, high) = (likely.Min(p => p.Mean - 2.5 * p.Sigma), likely.Max(p => p.Mean + 2.5 * p.Sigma));
-        var width = (high - low) / Classes;
         var joint = new double[Table.System.Repairs.Count, Classes];
+        if (parts.Count == 0)
+        {
+            return joint;
+        }
+
+        // Classes cover what is still likely, so that they are fine where it matters.
+        var (low, high) = (parts.Min(p => p.Mean - 2.5 * p.Sigma), parts.Max(p => p.Mean + 2.5 * p.Sigma));
+        var width = (high - low) / Classes;
         foreach (var (repair, mass, mean, sigma) in parts)
         {
             int Class(double value) => (int)Math.Clamp((value - low) / width, 0, Classes - 1);
@@ -471,25 +507,28 @@ public sealed class Beliefs
         return sums;
     }
 
-    // The chance of an observation that has nothing to do with the vehicle's state.
-    private double Floor(Observation o) =>
-        o.Test < 0 ? SlipOfAttempts(o)
-        : o.Answers.Count > 0 ? Reading.Misheard / Table.System.Tests[o.Test].Choices.Count
-        : Reading.Slip * SlipDensity(Table, o.Test);
-
-    private static double Attempted(double chance, Observation o) => Math.Pow(chance, o.Failed) * Math.Pow(1 - chance, o.Tried - o.Failed) + SlipOfAttempts(o);
-
-    private static double SlipOfAttempts(Observation o) => Reading.Slip / (o.Tried + 1);
-
-    // A slip falls anywhere in what a working meter could show.
-    private static double SlipDensity(FaultTable table, int test)
+    // The likelihood of an observation by something that is not known here.
+    private double ByUnknown(Observation o)
     {
-        var t = table.System.Tests[test];
-        var scale = table.Scales[test];
-        var volts = table.Setting.Stated.GetValueOrDefault(VehicleSetting.Volts, 12);
-        var (low, high) = t.Plausible is { } p ? ((double)(t.Unit!.ToBase(p.Low) * t.Scale((decimal)volts)), (double)(t.Unit.ToBase(p.High) * t.Scale((decimal)volts))) : (0.0, 1.0);
-        return 1 / Math.Max(1, scale.To(high) - scale.To(low));
+        if (o.Test < 0)
+        {
+            return 1.0 / (o.Tried + 1);
+        }
+
+        if (!IsNumber(o))
+        {
+            var n = Table.System.Tests[o.Test].Choices.Count;
+            return (AsSound * o.Answers.Count(a => a == Table.Sound[o.Test].Answer) / o.Answers.Count) + (1 - AsSound) / n;
+        }
+
+        var away = (Table.Scales[o.Test].To(o.Value) - _soundMeans[o.Test]) / _soundSigmas[o.Test];
+        return AsSound * Math.Exp(-0.5 * away * away) / (_soundSigmas[o.Test] * RootOfTwoPi) + (1 - AsSound) * Table.Anywhere[o.Test];
     }
+
+    // The chance of an observation that has nothing to do with the vehicle's state.
+    private double Floor(Observation o) => o.Answers.Count > 0 ? Reading.Misheard / Table.System.Tests[o.Test].Choices.Count : Reading.Outlier * Table.Anywhere[o.Test];
+
+    private static double Attempted(double chance, Observation o) => Math.Pow(chance, o.Failed) * Math.Pow(1 - chance, o.Tried - o.Failed) + Reading.Outlier / (o.Tried + 1);
 
     // The normal distribution's integral (Abramowitz and Stegun 1964, 7.1.26, from memory; off by less than 1e-7).
     private static double Normal(double x)

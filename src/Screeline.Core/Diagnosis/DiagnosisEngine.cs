@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using System.Globalization;
 using System.Text;
 
@@ -64,9 +63,6 @@ public sealed class DiagnosisEngine(FaultTable table)
 
     private static readonly Fault[] Nobody = [];
 
-    // What a sound vehicle gives, by test: sought once.
-    private readonly ConcurrentDictionary<int, (double? Low, double? High, string? Choice)> _sound = new();
-
     /// <summary>The table it judges by.</summary>
     public FaultTable Table => table;
 
@@ -87,14 +83,15 @@ public sealed class DiagnosisEngine(FaultTable table)
             }
             else if (c.Answers(test.Id) is { Count: > 0 } answers)
             {
-                yield return new Observation(t, 0, [.. answers.Distinct().Select(a => test.Choices.TakeWhile(x => x.Id != a).Count()).Where(a => a < test.Choices.Count).Order()]);
+                var isComplaint = c.Latest(test.Id) is null;
+                yield return new Observation(t, 0, [.. answers.Distinct().Select(a => test.Choices.TakeWhile(x => x.Id != a).Count()).Where(a => a < test.Choices.Count).Order()], IsComplaint: isComplaint);
             }
         }
 
         // Somebody who counted ten attempts has said it already.
         if (c.Tried > 0 && System.Tests.All(t => t.Measure != Measure.Attempts || c.Answers(t.Id).Count == 0))
         {
-            yield return new Observation(-1, 0, [], c.Tried, c.Failed);
+            yield return new Observation(-1, 0, [], c.Tried, c.Failed, true);
         }
     }
 
@@ -219,7 +216,7 @@ public sealed class DiagnosisEngine(FaultTable table)
 
     // A reading that does not fit what all the others say is taken again before anything rests on it.
     private IEnumerable<NextTest> Again(Inquiry inquiry, Beliefs beliefs) =>
-        beliefs.Observations.Select((o, i) => (o.Test, Slip: o.Test < 0 || System.Tests[o.Test].Complaint || inquiry.Case.Readings.Count(r => r.Test == System.Tests[o.Test].Id) > 1 ? 0 : beliefs.ChanceOfSlip(i)))
+        beliefs.Observations.Select((o, i) => (o.Test, Slip: o.Test < 0 || System.Tests[o.Test].Complaint || inquiry.Case.Readings.Count(r => r.Test == System.Tests[o.Test].Id) > 1 ? 0 : beliefs.ChanceOfOutlier(i)))
             .Where(x => x.Slip > 0.2).OrderByDescending(x => x.Slip).Select(x => System.Tests[x.Test])
             .Select(t => new NextTest(t, 0, (double)t.Minutes * t.People, AccessMinutes(t, inquiry.Done, inquiry.AccessMinutes), true, "Because it does not fit the other readings: take it again."));
 
@@ -369,9 +366,9 @@ public sealed class DiagnosisEngine(FaultTable table)
         }
 
         var test = o.Test < 0 ? null : System.Tests[o.Test];
-        var (low, high, choice) = _sound.GetOrAdd(o.Test, ExpectedIfGood);
+        var (low, high, choice) = ExpectedIfGood(o.Test);
         return new EvidenceLine(test, test?.Unit is { } unit ? (double)unit.FromBase((decimal)o.Value) : null, test is null ? [] : [.. o.Answers.Select(a => test.Choices[a].Id)], low, high, choice,
-            average > 0 ? Those(r => r > 1.5, true) : Nobody, average > 0 ? Those(r => r < 0.67, false) : Nobody, Math.Max(0, bits), beliefs.ChanceOfSlip(index));
+            average > 0 ? Those(r => r > 1.5, true) : Nobody, average > 0 ? Those(r => r < 0.67, false) : Nobody, Math.Max(0, bits), beliefs.ChanceOfOutlier(index));
     }
 
     private (double? Low, double? High, string? Choice) ExpectedIfGood(int test)
@@ -381,47 +378,29 @@ public sealed class DiagnosisEngine(FaultTable table)
             return (null, null, null);
         }
 
-        var t = System.Tests[test];
-        if (t.Unit is null)
-        {
-            if (t.Measure == Measure.Attempts)
-            {
-                return (null, null, t.Choices[2].Id);
-            }
-
-            var decided = table.Samples[0].Decided(test).ToArray().GroupBy(d => d).OrderByDescending(g => g.Count()).First().Key;
-            var chances = table.Chances[test][0];
-            return (null, null, t.Choices[decided == FaultTable.Undecided ? Array.IndexOf(chances, chances.Max()) : decided].Id);
-        }
-
-        var sorted = table.Samples[0].Numbers(test).ToArray();
-        Array.Sort(sorted);
-        double Unit(double scaled) => (double)t.Unit.FromBase((decimal)table.Scales[test].From(scaled));
-        return (Unit(sorted[(int)(0.025 * (sorted.Length - 1))] - 1.96), Unit(sorted[(int)(0.975 * (sorted.Length - 1))] + 1.96), null);
+        var (t, (low, high, answer)) = (System.Tests[test], table.Sound[test]);
+        double Told(double scaled) => (double)t.Unit!.FromBase((decimal)table.Scales[test].From(scaled));
+        return t.Unit is null ? (null, null, t.Choices[answer].Id) : (Told(low), Told(high), null);
     }
 
+    // Where no fault explains all that was observed: which reading is odd, and the one that would have to be wrong if it is right.
     private static (string? Surprise, (FaultTest, FaultTest)? Contradiction) Surprise(Beliefs beliefs, EvidenceLine[] evidence)
     {
-        var worst = evidence.Select((e, i) => (e, i)).Where(x => x.e.Slip > 0.5 && x.e.Test is not null).OrderByDescending(x => x.e.Slip).ThenBy(x => x.i).Select(x => (int?)x.i).FirstOrDefault();
-        if (worst is not { } odd)
+        if (beliefs.Outlying < 0.5)
         {
             return (null, null);
         }
 
-        // The reading whose absence would make the odd one plausible is the one it contradicts.
-        var other = (Index: -1, Slip: 0.5);
-        for (var i = 0; i < evidence.Length; i++)
+        var odd = Enumerable.Range(0, evidence.Length).Where(i => evidence[i].Test is not null).OrderByDescending(beliefs.ChanceOfOutlier).ThenBy(i => i).Select(i => (int?)i).FirstOrDefault();
+        if (odd is not { } first)
         {
-            if (i != odd && evidence[i].Test is not null)
-            {
-                var slip = beliefs.ChanceOfSlip(odd, i);
-                other = slip < other.Slip ? (i, slip) : other;
-            }
+            return ("What was observed fits nothing known here well. Measure, before anything is replaced.", null);
         }
 
-        var title = evidence[odd].Test!.Title;
-        return other.Index < 0
+        var title = evidence[first].Test!.Title;
+        var other = beliefs.Outliers().Select(s => s.Observations).FirstOrDefault(s => s.Length > 0 && !s.Contains(first) && evidence[s[0]].Test is not null);
+        return other is null
             ? ($"No fault known here explains “{title}” beside the other readings. Measure it again, or look for what is not in the list.", null)
-            : ($"“{title}” and “{evidence[other.Index].Test!.Title}” contradict each other: no fault known here explains both. Measure both again.", (evidence[odd].Test!, evidence[other.Index].Test!));
+            : ($"“{title}” and “{evidence[other[0]].Test!.Title}” contradict each other: no fault known here explains both. Measure both again.", (evidence[first].Test!, evidence[other[0]].Test!));
     }
 }

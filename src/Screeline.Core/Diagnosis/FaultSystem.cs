@@ -106,7 +106,8 @@ public sealed record Draw(Spread Kind, Formula Value, double Share, double From,
 /// <param name="Low">Least value a vehicle may state; null when a vehicle cannot state it.</param>
 /// <param name="High">Greatest value a vehicle may state.</param>
 /// <param name="Choices">Names of the values 0, 1, … when it is a choice; else empty.</param>
-public sealed record Parameter(string Id, string Title, string Unit, Draw Draw, double? Low, double? High, IReadOnlyList<string> Choices);
+/// <param name="Shares">How common each choice is, summing to 1.</param>
+public sealed record Parameter(string Id, string Title, string Unit, Draw Draw, double? Low, double? High, IReadOnlyList<string> Choices, IReadOnlyList<double> Shares);
 
 /// <summary>An operating state: what is switched on.</summary>
 /// <param name="Id">Identifier.</param>

@@ -101,7 +101,7 @@ public sealed class FaultSystemReader
             bounds = (0, choices.Count - 1);
         }
 
-        var parameter = new Parameter(r.Text("id"), r.Text("title"), r.OptionalText("unit") ?? "", ReadDraw(r), bounds?.Low, bounds?.High, choices);
+        var parameter = new Parameter(r.Text("id"), r.Text("title"), r.OptionalText("unit") ?? "", ReadDraw(r), bounds?.Low, bounds?.High, choices, ReadShares(r, choices.Count));
         if (_parameters.Any(p => p.Id == parameter.Id))
         {
             r.Fault($"“{parameter.Id}” is used twice", "id");
@@ -109,6 +109,25 @@ public sealed class FaultSystemReader
 
         _parameters.Add(parameter);
         return parameter;
+    }
+
+    // How common each choice is; evenly when nothing is said.
+    private static double[] ReadShares(JsonReader r, int choices)
+    {
+        double[] even = [.. Enumerable.Repeat(1.0 / Math.Max(1, choices), choices)];
+        if (!r.Given("shares"))
+        {
+            return even;
+        }
+
+        if (r.Get("shares") is { ValueKind: JsonValueKind.Array } list && list.GetArrayLength() == choices && list.EnumerateArray().All(e => e.ValueKind == JsonValueKind.Number && e.GetDouble() > 0))
+        {
+            double[] given = [.. list.EnumerateArray().Select(e => e.GetDouble())];
+            return [.. given.Select(g => g / given.Sum())];
+        }
+
+        r.Fault("a number above zero for each choice is wanted here", "shares");
+        return even;
     }
 
     private Draw ReadDraw(JsonReader r)

@@ -1,106 +1,170 @@
-using System.Collections.Concurrent;
-
 namespace Screeline.Core.Diagnosis;
 
+/// <summary>A vehicle's equipment: every choice that bears on what is read, with how likely it is.</summary>
+/// <param name="Choices">By parameter: the number of the choice.</param>
+/// <param name="Share">How likely before anything is read, 0 to 1.</param>
+public sealed record Configuration(IReadOnlyDictionary<string, int> Choices, double Share);
+
 /// <summary>
-/// What every test would read under every fault, for one vehicle: for each fault the same sampled vehicles
-/// (<see cref="SamplePlaces"/>; more of them where something is rare) are given the fault, somewhere in its range
-/// (<see cref="FaultRange"/>), their circuits are solved once in each operating state (<see cref="FaultSampler"/>), and each test's
-/// instrument is placed by its Thévenin equivalent. Built once per vehicle, then only read.
+/// What every test would read under every fault, for one vehicle, as a Gaussian mixture: for each fault, and each configuration the
+/// vehicle can have, a sample of vehicles (<see cref="LatinHypercube"/>) is given the fault, somewhere in its range, their circuits are
+/// solved in each operating state (<see cref="FaultSampler"/>), and each test's instrument is placed by its Thévenin equivalent. The
+/// vehicles of one stratum of severity and one regime make a component. Built once per vehicle, then only read.
 /// </summary>
 public sealed class FaultTable
 {
     /// <summary>No answer is decided by the simulated state: the fault's or the test's chances count.</summary>
     public const byte Undecided = byte.MaxValue;
 
-    private FaultTable(FaultSystem system, VehicleSetting setting, SampledCircuit circuit)
+    /// <summary>How many vehicles are sampled, over all configurations together.</summary>
+    public const int Vehicles = 768;
+
+    // A vehicle's record is wrong about its equipment once in so many.
+    private const double RecordWrong = 0.02;
+
+    private FaultTable(FaultSystem system, VehicleSetting setting)
     {
         (System, Setting) = (system, setting);
-        (FirstMargin, Variables) = (new int[system.Tests.Count], system.Tests.Count);
-        for (var t = 0; t < system.Tests.Count; t++)
-        {
-            FirstMargin[t] = Variables;
-            Variables += IsDecided(system.Tests[t]) ? system.Tests[t].Choices.Count + 1 : 0;
-        }
-
-        var middle = new VehicleDraw(system, circuit.Slots, setting, system.Faults[0]).Row((_, _) => 0.5);
-        Applies = [.. system.Faults.Select(f => f.When is null || f.When.At(new FormulaValues(middle, middle)) != 0)];
+        NumberTests = [.. Enumerable.Range(0, system.Tests.Count).Where(t => system.Tests[t].Unit is not null)];
+        Variable = [.. Enumerable.Range(0, system.Tests.Count).Select(t => Array.IndexOf(NumberTests, t))];
         RepairOf = [.. system.Faults.Select(f => system.Repairs.TakeWhile(r => r.Id != f.Repair).Count())];
         Scales = [.. system.Tests.Select(ReadingScale.Of)];
         Chances = [.. system.Tests.Select(t => t.Unit is null ? system.Faults.Select(f => ChancesOf(t, f)).ToArray() : [])];
+        Configurations = ConfigurationsOf(system, setting);
+        Anywhere = [.. system.Tests.Select(AnywhereOf)];
     }
 
     /// <summary>The system.</summary>
     public FaultSystem System { get; }
     /// <summary>The vehicle.</summary>
     public VehicleSetting Setting { get; }
-    /// <summary>By fault: the sampled vehicles that have it; none when this vehicle cannot have the fault.</summary>
-    public IReadOnlyList<FaultSamples> Samples { get; private set; } = [];
-    /// <summary>Whether this vehicle can have the fault at all.</summary>
-    public bool[] Applies { get; }
+    /// <summary>What equipment the vehicle can have.</summary>
+    public IReadOnlyList<Configuration> Configurations { get; }
+    /// <summary>By fault: its mixture; empty when this vehicle cannot have the fault.</summary>
+    public IReadOnlyList<IReadOnlyList<MixtureComponent>> Components { get; private set; } = [];
+    /// <summary>By configuration and fault: whether such a vehicle can have it.</summary>
+    public IReadOnlyList<bool[]> Applies { get; private set; } = [];
     /// <summary>How many samples could not be solved.</summary>
     public int Unsolved { get; private set; }
+    /// <summary>How many samples were drawn.</summary>
+    public int Samples { get; private set; }
     /// <summary>The repair of each fault, by its place.</summary>
     public int[] RepairOf { get; }
     /// <summary>The scale of each test's readings.</summary>
     public IReadOnlyList<ReadingScale> Scales { get; }
     /// <summary>By test and fault: chances of the answers when the state does not decide them.</summary>
     public IReadOnlyList<double[][]> Chances { get; }
-    /// <summary>
-    /// Where the margins of a test's answers begin among the variables of a density: one for each answer and one for that none is
-    /// decided. The first variables are the tests' numbers, by test.
-    /// </summary>
-    public int[] FirstMargin { get; }
-    /// <summary>How many variables there are.</summary>
-    public int Variables { get; }
-    /// <summary>By fault: how all that can be read varies together, one density for each set of fuses that are blown.</summary>
-    public IReadOnlyList<IReadOnlyList<FaultDensity>> Densities { get; private set; } = [];
+    /// <summary>The tests that read numbers.</summary>
+    public int[] NumberTests { get; }
+    /// <summary>By test: its variable in a <see cref="MixtureComponent"/>; −1 when it is answered.</summary>
+    public int[] Variable { get; }
+    /// <summary>By test: what 19 of 20 sound vehicles read, on its scale; and the answer they give most often, −1 for a number.</summary>
+    public IReadOnlyList<(double Low, double High, int Answer)> Sound { get; private set; } = [];
+    /// <summary>By test: the density of an outlier on its scale, which falls anywhere in what a working meter could show.</summary>
+    public IReadOnlyList<double> Anywhere { get; }
     /// <summary>Bytes held.</summary>
-    public long Bytes => Samples.Sum(s => s.Bytes) + Densities.Sum(f => f.Sum(d => d.Bytes));
+    public long Bytes => Components.Sum(f => f.Sum(c => c.Bytes));
 
     /// <summary>Builds the table.</summary>
     /// <param name="system">The family.</param>
     /// <param name="setting">The vehicle; must have no faults.</param>
-    /// <param name="sampling">How many vehicles; the usual sampling when null.</param>
-    /// <exception cref="ArgumentOutOfRangeException">There is no field of so many levels (<see cref="SamplePlaces"/>).</exception>
-    public static FaultTable Build(FaultSystem system, VehicleSetting setting, Sampling? sampling = null)
+    /// <param name="vehicles">How many vehicles are sampled over all configurations.</param>
+    public static FaultTable Build(FaultSystem system, VehicleSetting setting, int vehicles = Vehicles)
     {
-        var circuit = new SampledCircuit(system);
-        var table = new FaultTable(system, setting, circuit);
-        var sampled = new FaultSampler(table, circuit).Sample(sampling ?? Sampling.Usual);
-        var densities = new IReadOnlyList<FaultDensity>[sampled.Length];
-        // One at a time: some take four times as long as others.
-        Parallel.ForEach(Partitioner.Create(Enumerable.Range(0, sampled.Length), EnumerablePartitionerOptions.NoBuffering), f => densities[f] = table.DensitiesOf(system.Faults[f], sampled[f].Faulty, sampled[f].Sound));
-        foreach (var (faulty, sound) in sampled)
-        {
-            (faulty.Margins, sound.Margins) = ([], []);
-        }
-
-        (table.Samples, table.Densities, table.Unsolved) = ([.. sampled.Select(s => s.Faulty)], densities, sampled.Sum(s => s.Faulty.Solved.Count(x => !x)));
+        var (table, circuit) = (new FaultTable(system, setting), new SampledCircuit(system));
+        var sampled = table.Configurations.Select(c => new FaultSampler(table, circuit, c.Choices.Aggregate(setting, (s, choice) => s.With(choice.Key, choice.Value)))
+            .Sample(2 * (int)Math.Ceiling(vehicles * Math.Max(c.Share, 1.0 / 8) / 2))).ToList();
+        var components = new IReadOnlyList<MixtureComponent>[system.Faults.Count];
+        Parallel.For(0, components.Length, f => components[f] = [.. sampled.SelectMany((s, c) => s[f] is { } fault ? MixtureComponents.Of(c, fault, g => table.AnswersOf(f, fault, s[0]!, g), table.NumberTests.Length) : [])]);
+        table.Components = components;
+        table.Applies = [.. sampled.Select(s => s.Select(f => f is not null).ToArray())];
+        table.Samples = sampled.Sum(s => s.Sum(f => f?.Solved.Length ?? 0));
+        table.Unsolved = sampled.Sum(s => s.Sum(f => f?.Solved.Count(x => !x) ?? 0));
+        table.Sound = [.. Enumerable.Range(0, system.Tests.Count).Select(t => table.SoundOf(t, sampled[table.Likeliest][0]!))];
         return table;
     }
 
     /// <summary>Whether the simulated state decides a test's answers at all.</summary>
     internal static bool IsDecided(FaultTest test) => test.Unit is null && test.Measure != Measure.Attempts;
 
-    private IReadOnlyList<FaultDensity> DensitiesOf(Fault fault, FaultSamples samples, FaultSamples good)
-    {
-        var solved = samples.WhichSolved();
-        var none = new float[solved.Length];
-        static float[] At(ReadOnlySpan<float> values, int[] at)
-        {
-            var picked = new float[at.Length];
-            for (var k = 0; k < at.Length; k++)
-            {
-                picked[k] = values[at[k]];
-            }
+    private int Likeliest => Configurations.Select((c, i) => (c.Share, i)).MaxBy(x => x.Share).i;
 
-            return picked;
+    // Choices that nobody stated are a mixture; those that are stated may be wrong. What no formula asks for makes no difference.
+    private static List<Configuration> ConfigurationsOf(FaultSystem system, VehicleSetting setting)
+    {
+        List<Configuration> all = [new(new Dictionary<string, int>(StringComparer.Ordinal), 1)];
+        foreach (var parameter in system.Parameters.Where(p => p.Choices.Count > 0 && IsUsed(system, p)))
+        {
+            var n = parameter.Choices.Count;
+            double Share(int choice) => setting.Stated.TryGetValue(parameter.Id, out var stated) ? (stated == choice ? 1 - RecordWrong : RecordWrong / (n - 1)) : parameter.Shares[choice];
+            all = [.. from c in all from choice in Enumerable.Range(0, n) select new Configuration(new Dictionary<string, int>(c.Choices, StringComparer.Ordinal) { [parameter.Id] = choice }, c.Share * Share(choice))];
         }
 
-        IEnumerable<float[]> Of(FaultSamples which, int[] at) =>
-            Enumerable.Range(0, System.Tests.Count).Select(t => System.Tests[t].Unit is null ? none : At(which.Numbers(t), at)).Concat(which.Margins.Select(m => At(m, at)));
-        return FaultDensity.Of([.. Of(samples, solved), .. fault.IsIntermittent ? Of(good, Array.ConvertAll(solved, i => samples.Vehicles[i])) : []], Array.ConvertAll(solved, i => (double)samples.Weights[i]), Array.ConvertAll(solved, i => samples.Blown[i]), v => v % Variables >= System.Tests.Count);
+        // Two wrong statements at once are not thought of.
+        return [.. all.Where(c => c.Share > RecordWrong * RecordWrong)];
+    }
+
+    private static bool IsUsed(FaultSystem system, Parameter parameter)
+    {
+        var slot = FaultSystemReader.SlotsOf(system)[parameter.Id];
+        return system.Parameters.Select(p => p.Draw.Value).Concat(system.Circuit.SelectMany(p => p.Values)).Concat(system.Faults.Select(f => f.When)).Concat(system.Faults.SelectMany(f => f.Set.Values.Select(d => d.Value)))
+            .Concat(system.Tests.Select(t => t.Value)).Concat(system.Tests.SelectMany(t => t.Rules.Select(r => r.When))).Any(f => f?.Uses.Contains(slot) == true);
+    }
+
+    private double AnywhereOf(FaultTest test, int t)
+    {
+        var volts = (decimal)Setting.Stated.GetValueOrDefault(VehicleSetting.Volts, 12);
+        double Bound(decimal bound) => Scales[t].To((double)(test.Unit!.ToBase(bound) * test.Scale(volts)));
+        return test.Plausible is { } p ? 1 / Math.Max(1, Bound(p.High) - Bound(p.Low)) : 1;
+    }
+
+    // By test, and from the number of tests on while an intermittent fault does not show.
+    private double[]?[] AnswersOf(int fault, SampledFault samples, SampledFault sound, int[] group)
+    {
+        var answers = new double[]?[2 * System.Tests.Count];
+        for (var t = 0; t < System.Tests.Count; t++)
+        {
+            if (samples.Decided[t].Length > 0 && !System.Faults[fault].Signs.ContainsKey(System.Tests[t].Id))
+            {
+                answers[t] = Shares(samples.Decided[t], group, Chances[t][fault]);
+            }
+
+            if (System.Faults[fault].IsIntermittent && sound.Decided[t].Length > 0 && !System.Faults[0].Signs.ContainsKey(System.Tests[t].Id))
+            {
+                answers[System.Tests.Count + t] = Shares(sound.Decided[t], group, Chances[t][0]);
+            }
+        }
+
+        return answers;
+    }
+
+    // The shares in which the state decides answers; where it decides none, what is left goes by chance.
+    private static double[] Shares(byte[] decided, int[] group, double[] chances)
+    {
+        var shares = new double[chances.Length];
+        var each = 1.0 / group.Length;
+        foreach (var i in group)
+        {
+            if (decided[i] != Undecided)
+            {
+                shares[decided[i]] += each;
+            }
+        }
+
+        var left = Math.Max(0, 1 - shares.Sum());
+        return [.. shares.Select((s, a) => s + left * chances[a])];
+    }
+
+    private (double Low, double High, int Answer) SoundOf(int test, SampledFault sound)
+    {
+        if (Variable[test] is >= 0 and var v)
+        {
+            var sorted = sound.Variables[v].Where((_, i) => sound.Solved[i]).Order().ToArray();
+            return (sorted[(int)(0.025 * (sorted.Length - 1))] - 1.96, sorted[(int)(0.975 * (sorted.Length - 1))] + 1.96, -1);
+        }
+
+        var most = System.Tests[test].Measure == Measure.Attempts ? (byte)2 : sound.Decided[test].Where((_, i) => sound.Solved[i]).GroupBy(d => d).MaxBy(g => g.Count())!.Key;
+        return (0, 0, most == Undecided ? Array.IndexOf(Chances[test][0], Chances[test][0].Max()) : most);
     }
 
     private static double[] ChancesOf(FaultTest test, Fault fault)
@@ -109,10 +173,9 @@ public sealed class FaultTable
         var n = test.Choices.Count;
         var left = 1 - given.Values.Sum();
         var unnamed = test.Choices.Count(c => !given.ContainsKey(c.Id));
-        // What is named takes its chance, the rest is shared by the others; nothing is quite impossible.
-        return [.. test.Choices.Select(c => Reading.Heard(given.TryGetValue(c.Id, out var chance) ? chance + (unnamed == 0 ? left / n : 0) : left / unnamed, n))];
+        // What is named takes its chance, the rest is shared by the others.
+        return [.. test.Choices.Select(c => given.TryGetValue(c.Id, out var chance) ? chance + (unnamed == 0 ? left / n : 0) : left / unnamed)];
     }
-
 }
 
 /// <summary>
@@ -127,37 +190,8 @@ public readonly record struct ReadingScale(double Fixed, double Relative)
     public static ReadingScale Of(FaultTest test) => new(test.Accuracy * (double)(test.Unit?.Factor ?? 1), test.Relative);
 
     /// <summary>From a value in the base unit to the scale.</summary>
-    public float To(double value) => (float)(Relative == 0 ? value / Fixed : Math.Asinh(Relative * value / Fixed) / Relative);
+    public double To(double value) => Relative == 0 ? value / Fixed : Math.Asinh(Relative * value / Fixed) / Relative;
 
     /// <summary>Back to the base unit.</summary>
     public double From(double scaled) => Relative == 0 ? scaled * Fixed : Math.Sinh(Relative * scaled) * Fixed / Relative;
-}
-
-/// <summary>
-/// How many vehicles are sampled for each fault: the cube of the levels (<see cref="SamplePlaces"/>). Where a share hangs on
-/// few of the coarse ones, and for two faults at once, the fine ones are taken (decision 0026).
-/// </summary>
-/// <param name="Coarse">Levels for most faults.</param>
-/// <param name="Fine">Levels where something is rare.</param>
-/// <param name="CoarseShuffling">Seed of the coarse ones' shuffling; null for the one picked for the levels.</param>
-/// <param name="FineShuffling">That of the fine ones.</param>
-public readonly record struct Sampling(int Coarse, int Fine, int? CoarseShuffling = null, int? FineShuffling = null)
-{
-    /// <summary>729 and 2,197 vehicles.</summary>
-    public static Sampling Usual { get; } = new(9, 13);
-
-    /// <summary>
-    /// A shuffling with which the densities of the usual 12 V vehicles lie near those of 24,389: picked of 200 for 9 levels, of 420 for 13,
-    /// of 60 for 17, of 24 for 23; for 7 and 11 levels of 60 by the shares of answers alone (bench, --shufflings; decisions 0033, 0034).
-    /// </summary>
-    public static int ShufflingOf(int levels) => levels switch { 9 => 275, 11 => 31, 13 => 209, 17 => 5, 23 => 3, _ => 36 };
-
-    // Places that are usual are the same for every vehicle: laid out once.
-    private const int Columns = 64;
-    private static readonly ConcurrentDictionary<int, double[][]> Laid = new();
-
-    /// <summary>The places of so many columns, not to be written to.</summary>
-    internal static double[][] PlacesOf(int levels, int? shuffling, int columns) =>
-        shuffling is null && columns <= Columns && (levels == Usual.Coarse || levels == Usual.Fine) ? Laid.GetOrAdd(levels, l => SamplePlaces.Of(Columns, l, ShufflingOf(l)))[..columns]
-        : SamplePlaces.Of(columns, levels, shuffling ?? ShufflingOf(levels));
 }

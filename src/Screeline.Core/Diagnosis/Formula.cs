@@ -19,26 +19,15 @@ public sealed class FormulaException(string message) : Exception(message);
 public sealed class Formula
 {
     private readonly Func<FormulaValues, double> _value;
-    private readonly MarginAt _margin;
 
-    private Formula(string text, Func<FormulaValues, double> value, double? constant, IReadOnlySet<int> uses, IReadOnlySet<int> usesGood, IReadOnlyList<Func<FormulaValues, double>> comparisons, MarginAt margin)
-    {
-        (Text, _value, Constant, Uses, UsesGood, Comparisons, _margin) = (text, value, constant, uses, usesGood, comparisons, margin);
-    }
-
-    private delegate double MarginAt(ReadOnlySpan<double> comparisons);
+    private Formula(string text, Func<FormulaValues, double> value, double? constant, IReadOnlySet<int> uses, IReadOnlySet<int> usesGood) =>
+        (Text, _value, Constant, Uses, UsesGood) = (text, value, constant, uses, usesGood);
 
     /// <summary>The slots of this sample whose values it needs.</summary>
     public IReadOnlySet<int> Uses { get; }
 
     /// <summary>The slots of the faultless twin whose values it needs.</summary>
     public IReadOnlySet<int> UsesGood { get; }
-
-    /// <summary>How far each of its comparisons is from turning: above zero while it holds; positive infinity where two values are equal and are asked to be.</summary>
-    public IReadOnlyList<Func<FormulaValues, double>> Comparisons { get; }
-
-    /// <summary>How far the whole is from turning, by how far each comparison is: the least of an and, the most of an or.</summary>
-    public double Margin(ReadOnlySpan<double> comparisons) => _margin(comparisons);
 
     /// <summary>The formula as written.</summary>
     public string Text { get; }
@@ -47,7 +36,7 @@ public sealed class Formula
     public double? Constant { get; }
 
     /// <summary>A plain number.</summary>
-    public static Formula Of(double number) => new(number.ToString("R", CultureInfo.InvariantCulture), _ => number, number, FrozenSet<int>.Empty, FrozenSet<int>.Empty, [_ => number != 0 ? double.PositiveInfinity : double.NegativeInfinity], m => m[0]);
+    public static Formula Of(double number) => new(number.ToString("R", CultureInfo.InvariantCulture), _ => number, number, FrozenSet<int>.Empty, FrozenSet<int>.Empty);
 
     /// <summary>Its value.</summary>
     public double At(FormulaValues values) => _value(values);
@@ -60,7 +49,7 @@ public sealed class Formula
     {
         var reader = new Reader(text, slot);
         var value = reader.Whole();
-        return new Formula(text, value.Value, double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null, reader.Uses, reader.UsesGood, reader.Comparisons, reader.MarginOf(value));
+        return new Formula(text, value, double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null, reader.Uses, reader.UsesGood);
     }
 
     // Recursive descent, loosest binding first.
@@ -68,105 +57,83 @@ public sealed class Formula
     {
         private int _at;
 
-        // A value, and where it is a truth, how far it is from turning.
-        public readonly record struct Part(Func<FormulaValues, double> Value, MarginAt? Margin);
-
-        public List<Func<FormulaValues, double>> Comparisons { get; } = [];
-
         public HashSet<int> Uses { get; } = [];
 
         public HashSet<int> UsesGood { get; } = [];
 
-        // A plain number is true when it is not zero.
-        public MarginAt MarginOf(Part part)
-        {
-            var value = part.Value;
-            return part.Margin ?? Compared(v => value(v) != 0 ? 1 : -1);
-        }
-
-        public Part Whole()
+        public Func<FormulaValues, double> Whole()
         {
             var value = Or();
             return Peek() == '\0' ? value : throw Wrong($"“{text[_at..]}” is left over");
         }
 
-        private MarginAt Compared(Func<FormulaValues, double> margin)
-        {
-            var at = Comparisons.Count;
-            Comparisons.Add(margin);
-            return m => m[at];
-        }
-
-        private Part Or()
+        private Func<FormulaValues, double> Or()
         {
             var left = And();
             while (Take('|'))
             {
                 var right = And();
-                var (a, b, c, d) = (left.Value, right.Value, MarginOf(left), MarginOf(right));
-                left = new Part(v => a(v) != 0 || b(v) != 0 ? 1 : 0, m => Math.Max(c(m), d(m)));
+                var a = left;
+                left = v => a(v) != 0 || right(v) != 0 ? 1 : 0;
             }
 
             return left;
         }
 
-        private Part And()
+        private Func<FormulaValues, double> And()
         {
             var left = Compare();
             while (Take('&'))
             {
                 var right = Compare();
-                var (a, b, c, d) = (left.Value, right.Value, MarginOf(left), MarginOf(right));
-                left = new Part(v => a(v) != 0 && b(v) != 0 ? 1 : 0, m => Math.Min(c(m), d(m)));
+                var a = left;
+                left = v => a(v) != 0 && right(v) != 0 ? 1 : 0;
             }
 
             return left;
         }
 
-        private Part Compare()
+        private Func<FormulaValues, double> Compare()
         {
-            var first = Sum();
-            var a = first.Value;
+            var a = Sum();
             if (Take('<'))
             {
                 var orEqual = Take('=');
-                var b = Sum().Value;
-                return new Part(orEqual ? v => a(v) <= b(v) ? 1 : 0 : v => a(v) < b(v) ? 1 : 0, Compared(v => b(v) - a(v)));
+                var b = Sum();
+                return orEqual ? v => a(v) <= b(v) ? 1 : 0 : v => a(v) < b(v) ? 1 : 0;
             }
 
             if (Take('>'))
             {
                 var orEqual = Take('=');
-                var b = Sum().Value;
-                return new Part(orEqual ? v => a(v) >= b(v) ? 1 : 0 : v => a(v) > b(v) ? 1 : 0, Compared(v => a(v) - b(v)));
+                var b = Sum();
+                return orEqual ? v => a(v) >= b(v) ? 1 : 0 : v => a(v) > b(v) ? 1 : 0;
             }
 
             if (Take('='))
             {
-                var b = Sum().Value;
-                return new Part(v => a(v) == b(v) ? 1 : 0, Compared(v => a(v) == b(v) ? double.PositiveInfinity : -Math.Abs(a(v) - b(v))));
+                var b = Sum();
+                return v => a(v) == b(v) ? 1 : 0;
             }
 
-            return first;
+            return a;
         }
 
-        private static Part Plain(Func<FormulaValues, double> value) => new(value, null);
-
-        private Part Sum()
+        private Func<FormulaValues, double> Sum()
         {
             var left = Product();
             while (true)
             {
-                var a = left.Value;
+                var a = left;
                 if (Take('+'))
                 {
-                    var b = Product().Value;
-                    left = Plain(v => a(v) + b(v));
+                    var b = Product();
+                    left = v => a(v) + b(v);
                 }
                 else if (Take('-'))
                 {
-                    var b = Product().Value;
-                    left = Plain(v => a(v) - b(v));
+                    var b = Product();
+                    left = v => a(v) - b(v);
                 }
                 else
                 {
@@ -175,21 +142,21 @@ public sealed class Formula
             }
         }
 
-        private Part Product()
+        private Func<FormulaValues, double> Product()
         {
             var left = Sign();
             while (true)
             {
-                var a = left.Value;
+                var a = left;
                 if (Take('*'))
                 {
-                    var b = Sign().Value;
-                    left = Plain(v => a(v) * b(v));
+                    var b = Sign();
+                    left = v => a(v) * b(v);
                 }
                 else if (Take('/'))
                 {
-                    var b = Sign().Value;
-                    left = Plain(v => a(v) / b(v));
+                    var b = Sign();
+                    left = v => a(v) / b(v);
                 }
                 else
                 {
@@ -198,32 +165,31 @@ public sealed class Formula
             }
         }
 
-        private Part Sign()
+        private Func<FormulaValues, double> Sign()
         {
             if (Take('-'))
             {
-                var a = Sign().Value;
-                return Plain(v => -a(v));
+                var a = Sign();
+                return v => -a(v);
             }
 
             if (Take('!'))
             {
-                var part = Sign();
-                var (a, c) = (part.Value, MarginOf(part));
-                return new Part(v => a(v) == 0 ? 1 : 0, m => -c(m));
+                var a = Sign();
+                return v => a(v) == 0 ? 1 : 0;
             }
 
             var atom = Atom();
             if (Take('^'))
             {
-                var (power, exponent) = (atom.Value, Sign().Value);
-                return Plain(v => Math.Pow(power(v), exponent(v)));
+                var (power, exponent) = (atom, Sign());
+                return v => Math.Pow(power(v), exponent(v));
             }
 
             return atom;
         }
 
-        private Part Atom()
+        private Func<FormulaValues, double> Atom()
         {
             if (Take('('))
             {
@@ -241,7 +207,7 @@ public sealed class Formula
             return char.IsAsciiLetter(first) ? NameOrFunction() : throw Wrong(first == '\0' ? "it ends too early" : $"“{first}” is not expected");
         }
 
-        private Part Number()
+        private Func<FormulaValues, double> Number()
         {
             var start = _at;
             while (_at < text.Length && (char.IsAsciiDigit(text[_at]) || text[_at] == '.' || (text[_at] is 'e' or 'E') || (text[_at] is '-' or '+' && text[_at - 1] is 'e' or 'E')))
@@ -249,10 +215,10 @@ public sealed class Formula
                 _at++;
             }
 
-            return double.TryParse(text[start.._at], NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? Plain(_ => number) : throw Wrong($"“{text[start.._at]}” is not a number");
+            return double.TryParse(text[start.._at], NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? _ => number : throw Wrong($"“{text[start.._at]}” is not a number");
         }
 
-        private Part NameOrFunction()
+        private Func<FormulaValues, double> NameOrFunction()
         {
             var start = _at;
             while (_at < text.Length && (char.IsAsciiLetterOrDigit(text[_at]) || text[_at] is '_' or '.'))
@@ -263,21 +229,21 @@ public sealed class Formula
             var name = text[start.._at];
             if (Take('('))
             {
-                List<Func<FormulaValues, double>> arguments = [Or().Value];
+                List<Func<FormulaValues, double>> arguments = [Or()];
                 while (Take(','))
                 {
-                    arguments.Add(Or().Value);
+                    arguments.Add(Or());
                 }
 
                 Expect(')');
-                return Plain((name, arguments) switch
+                return (name, arguments) switch
                 {
                     ("if", [var c, var a, var b]) => v => c(v) != 0 ? a(v) : b(v),
                     ("min", [var a, var b]) => v => Math.Min(a(v), b(v)),
                     ("max", [var a, var b]) => v => Math.Max(a(v), b(v)),
                     ("abs", [var a]) => v => Math.Abs(a(v)),
                     _ => throw Wrong($"{name} with {arguments.Count} arguments is not known"),
-                });
+                };
             }
 
             var good = name.StartsWith("good.", StringComparison.Ordinal);
@@ -285,11 +251,11 @@ public sealed class Formula
             if (good)
             {
                 UsesGood.Add(index);
-                return Plain(v => v.Good[index]);
+                return v => v.Good[index];
             }
 
             Uses.Add(index);
-            return Plain(v => v.Own[index]);
+            return v => v.Own[index];
         }
 
         private char Peek()

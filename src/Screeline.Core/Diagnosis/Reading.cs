@@ -6,8 +6,8 @@ public static class Reading
     /// <summary>Share of answers that are misheard, misseen or miswritten (common practice, no source).</summary>
     public const double Misheard = 0.03;
 
-    /// <summary>Share of numbers that are not what the instrument would have shown: wrong point, wrong moment, slip of the pen.</summary>
-    public const double Slip = 0.01;
+    /// <summary>Share of numbers that are not what the instrument would have shown: wrong point, wrong moment, slip of the pen (common practice, no source).</summary>
+    public const double Outlier = 0.02;
 
     /// <summary>The chance that an answer is given when its true chance is this, among n answers.</summary>
     public static double Heard(double chance, int answers) => (1 - Misheard) * chance + Misheard / answers;

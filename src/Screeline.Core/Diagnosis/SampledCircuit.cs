@@ -21,10 +21,9 @@ public sealed class SampledCircuit
     private readonly int[] _places, _all;
     // By part and state: the states in which its controls are as in this one, where this is the first of them; else none.
     private readonly int[][][] _alike;
-    // By test: the choice of each rule, or of each way in which a lamp can glow; its rules, and all their comparisons.
+    // By test: the choice of each rule, or of each way in which a lamp can glow; and its rules.
     private readonly int[][] _choices;
     private readonly Formula[][] _rules;
-    private readonly Func<FormulaValues, double>[][] _comparisons;
     private readonly int _volts;
 
     // A test, what its number is multiplied by and what is added to reach the base unit, and where its instrument is put: its nodes with
@@ -49,7 +48,6 @@ public sealed class SampledCircuit
         _placed = [.. system.Tests.Select(Place)];
         _choices = [.. system.Tests.Select(ChoicesOf)];
         _rules = [.. system.Tests.Select(t => t.Rules.Select(r => r.When).ToArray())];
-        _comparisons = [.. _rules.Select(rules => rules.SelectMany(r => r.Comparisons).ToArray())];
         _volts = Slots.Find(VehicleSetting.Volts, null) ?? -1;
         _pairs = [.. _order.Select(Pairs)];
         var read = Read();
@@ -260,57 +258,10 @@ public sealed class SampledCircuit
         return FaultTable.Undecided;
     }
 
-    /// <summary>How many comparisons decide the answer of a test.</summary>
-    public int ComparisonsOf(int test) => _system.Tests[test].Measure == Measure.Lamp ? 2 : _comparisons[test].Length;
-
-    /// <summary>How far each comparison that decides an answer is from turning.</summary>
-    public void Comparisons(int test, double[] row, double[] good, Span<double> comparisons)
-    {
-        var placed = _placed[test];
-        if (placed.Test.Measure == Measure.Lamp)
-        {
-            var share = Instruments.Share(Math.Abs(Across(placed, row)), row[placed.OhmsSlot], row[_volts]);
-            (comparisons[0], comparisons[1]) = (share - Instruments.DimFrom, share - Instruments.BrightFrom);
-            return;
-        }
-
-        var (values, all) = (new FormulaValues(row, good), _comparisons[test]);
-        for (var c = 0; c < all.Length; c++)
-        {
-            comparisons[c] = all[c](values);
-        }
-    }
-
-    /// <summary>How far each answer, and last that none is decided, is from turning.</summary>
-    public void Margins(int test, ReadOnlySpan<double> comparisons, Span<double> margins)
-    {
-        margins.Fill(double.NegativeInfinity);
-        if (_placed[test].Test.Measure == Measure.Lamp)
-        {
-            margins[_choices[test][(int)Glow.Dark]] = -comparisons[0];
-            margins[_choices[test][(int)Glow.Dim]] = Math.Min(comparisons[0], -comparisons[1]);
-            margins[_choices[test][(int)Glow.Bright]] = comparisons[1];
-            return;
-        }
-
-        var (before, at, rules) = (double.NegativeInfinity, 0, _rules[test]);
-        for (var r = 0; r < rules.Length; r++)
-        {
-            var count = rules[r].Comparisons.Count;
-            var own = rules[r].Margin(comparisons.Slice(at, count));
-            at += count;
-            var choice = _choices[test][r];
-            margins[choice] = Math.Max(margins[choice], Math.Min(own, -before));
-            before = Math.Max(before, own);
-        }
-
-        margins[^1] = -before;
-    }
-
-    // The slots that tests read, and which fuses are blown.
+    // The slots that tests read, and what tells the regime.
     private HashSet<int> Read() =>
     [
-        .. Slots.Fuses(), .. _placed.SelectMany(p => new[] { p.PlusSlot, p.MinusSlot, p.CurrentSlot }),
+        .. Slots.Regime().Select(r => r.Slot), .. _placed.SelectMany(p => new[] { p.PlusSlot, p.MinusSlot, p.CurrentSlot }),
         .. _system.Tests.SelectMany(t => t.Rules.Select(r => r.When).Append(t.Value)).OfType<Formula>().SelectMany(f => f.Uses.Concat(f.UsesGood)),
     ];
 
@@ -368,7 +319,7 @@ public sealed class SampledCircuit
 /// </summary>
 public sealed class PreparedCircuit
 {
-    /// <summary>Whether only what tests read, and which fuses are blown, is written into the samples' rows.</summary>
+    /// <summary>Whether only what tests read, and what tells the regime, is written into the samples' rows.</summary>
     public bool ForTests { get; init; }
 
     // In the order in which states are solved.

@@ -56,8 +56,9 @@ public sealed class Slots
     /// <summary>How many numbers describe a sample.</summary>
     public int Count { get; }
 
-    /// <summary>The slots that tell which fuses are blown, in each operating state.</summary>
-    public IEnumerable<int> Fuses() => from state in _states.Values from i in Enumerable.Range(0, _told.Length) where _told[i].Quantity == "blown" select _stateStart + state * _results.Count + i;
+    /// <summary>The slots that tell the regime a circuit settled in, in each operating state: relays, fuses, and the speeds of motors that may stand.</summary>
+    public IEnumerable<(int Slot, bool IsSpeed)> Regime() =>
+        from state in _states.Values from i in Enumerable.Range(0, _told.Length) where _told[i].Quantity is "pulled" or "chatter" or "blown" or "speed" select (_stateStart + state * _results.Count + i, _told[i].Quantity == "speed");
 
     /// <summary>The slot of the resistance that the instrument of a test sees behind it.</summary>
     public int Instrument(int test) => _stateStart + _states.Count * _results.Count + test;

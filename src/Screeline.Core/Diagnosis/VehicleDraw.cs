@@ -22,6 +22,7 @@ internal sealed class VehicleDraw
             : !setting.Stated.TryGetValue(p.Id, out var stated) ? new Drawn(slots[p.Id], false, p.Draw, 0, 0)
             : new Drawn(slots[p.Id], false, null, stated, p.Choices.Count > 0 || p.Draw.Kind == Spread.None ? 0 : StatedShare))];
         All = [.. Enumerable.Range(0, _parameters.Length)];
+        Set = [.. system.Parameters.Select(p => fault.Set.GetValueOrDefault(p.Id))];
         OtherSlots = SlotsFrom(p => _parameters[p].Set);
         Others = [.. All.Where(p => OtherSlots.Contains(_parameters[p].Slot))];
     }
@@ -35,8 +36,8 @@ internal sealed class VehicleDraw
     /// <summary>Their slots.</summary>
     public IReadOnlySet<int> OtherSlots { get; }
 
-    /// <summary>The slots of a parameter and of those that are worked out from it.</summary>
-    public IReadOnlySet<int> SlotsFrom(int parameter) => SlotsFrom(p => p == parameter);
+    /// <summary>By parameter: how the fault sets it; null where it does not.</summary>
+    public IReadOnlyList<Draw?> Set { get; }
 
     /// <summary>A row of the system's slots with the parameters of a vehicle.</summary>
     /// <param name="place">By parameter, and whether the fault sets it: its place in its range, 0 to 1.</param>
