@@ -5,8 +5,9 @@ using Screeline.Core.Quantities;
 namespace Screeline.Diagnosis;
 
 /// <summary>
-/// A vehicle with a hidden fault that answers tests. Its parameters are drawn off the template the engine reasons with: what
-/// the vehicle file does not state differs by up to a quarter to either side, meters err, people mishear.
+/// A vehicle with a hidden fault that answers tests. It is drawn wider than the template the engine reasons with: severities lie from
+/// twice what is just noticeable to open, what the vehicle file does not state differs by up to a quarter to either side, it is some
+/// degrees warmer or colder than was said, meters err, one number in fifty is grossly wrong, people mishear.
 /// </summary>
 public sealed class BlindCase
 {
@@ -15,6 +16,12 @@ public sealed class BlindCase
 
     /// <summary>Share of behaviours misheard.</summary>
     public const double Misheard = 0.03;
+
+    /// <summary>Share of numbers that are grossly wrong: anything a meter could show.</summary>
+    public const double Gross = 0.02;
+
+    // How far the temperature is from what was said, °C.
+    private const double Degrees = 5;
 
     private readonly FaultSystem _system;
     private readonly SampledCircuit _circuit;
@@ -31,7 +38,10 @@ public sealed class BlindCase
         var random = new Random(seed);
         (_system, _seed, _random, _spice, _takes) = (system, seed, random, spice, new int[system.Tests.Count]);
         _circuit = new SampledCircuit(system);
-        Fault = Pick(system, table, random);
+        var configuration = Pick(table.Configurations, c => c.Share, random);
+        setting = configuration.Choices.Aggregate(setting, (s, c) => s.With(c.Key, c.Value)) with { Celsius = Math.Clamp(setting.Celsius + Degrees * (2 * random.NextDouble() - 1), -40, 60) };
+        var applies = table.Applies[table.Configurations.ToList().IndexOf(configuration)];
+        Fault = Pick([.. system.Faults.Where((_, f) => applies[f])], f => f.Prior, random);
         var places = system.Parameters.Select(_ => random.NextDouble()).ToArray();
         var sets = system.Parameters.Select(_ => random.NextDouble()).ToArray();
         _good = Row(setting, system.Faults[0], places, sets);
@@ -84,6 +94,12 @@ public sealed class BlindCase
         }
 
         var row = shows ? _bad : _good;
+        if (_random.NextDouble() < Gross && test.Plausible is { } plausible)
+        {
+            var anything = (decimal)_random.NextDouble() * (plausible.High - plausible.Low) + plausible.Low;
+            return new Evidence(test.Id, new Figure(decimal.Round(anything * test.Scale(Volts), Math.Max(2, test.Unit.Decimals)), test.Unit), null);
+        }
+
         var value = test.Measure == Measure.Volts && _spice is not null && _random.NextDouble() < _spice.Share
             ? ReadBySpice(test, row)
             : _circuit.Number(t, row, _good);
@@ -109,7 +125,7 @@ public sealed class BlindCase
         for (var p = 0; p < _system.Parameters.Count; p++)
         {
             var parameter = _system.Parameters[p];
-            row[_circuit.Slots[parameter.Id]] = fault.Set.TryGetValue(parameter.Id, out var set) ? set.At(sets[p], values)
+            row[_circuit.Slots[parameter.Id]] = fault.Set.TryGetValue(parameter.Id, out var set) ? set.At(Noticeable(set, sets[p]), values)
                 : setting.Stated.TryGetValue(parameter.Id, out var stated) ? stated
                 : parameter.Draw.Kind == Spread.Share ? parameter.Draw.Value.At(values) * (1 + Off(parameter) * (2 * places[p] - 1))
                 : parameter.Draw.At(places[p], values);
@@ -117,6 +133,9 @@ public sealed class BlindCase
 
         return row;
     }
+
+    // Of a range over orders of magnitude what lies at twice its beginning or above.
+    private static double Noticeable(Draw draw, double place) => draw.Kind == Spread.Log && draw.To > 10 * draw.From ? Math.Log(2) / Math.Log(draw.To / draw.From) is var least ? least + (1 - least) * place : 0 : place;
 
     // What differs from vehicle to vehicle is off by a quarter; what a maker holds within a few per cent (a regulator's voltage)
     // by twice its tolerance.
@@ -157,19 +176,18 @@ public sealed class BlindCase
 
     private double Gauss() => Math.Sqrt(-2 * Math.Log(1 - _random.NextDouble())) * Math.Cos(2 * Math.PI * _random.NextDouble());
 
-    private static Fault Pick(FaultSystem system, FaultTable table, Random random)
+    private static T Pick<T>(IReadOnlyList<T> all, Func<T, double> share, Random random)
     {
-        var possible = system.Faults.Where((_, i) => table.Applies[i]).ToList();
-        var place = random.NextDouble() * possible.Sum(f => f.Prior);
-        foreach (var fault in possible)
+        var place = random.NextDouble() * all.Sum(share);
+        foreach (var one in all)
         {
-            place -= fault.Prior;
+            place -= share(one);
             if (place < 0)
             {
-                return fault;
+                return one;
             }
         }
 
-        return possible[^1];
+        return all[^1];
     }
 }

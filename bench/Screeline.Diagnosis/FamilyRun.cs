@@ -4,11 +4,8 @@ using Screeline.Core.Diagnosis;
 
 namespace Screeline.Diagnosis;
 
-/// <summary>
-/// What the command line asks for. Shufflings are those held against many samples (<c>--pick coarse:fine,coarse:fine</c>; the usual
-/// one alone if none is named); Deviations how far off a reading is taken to lie where shufflings are scored.
-/// </summary>
-public sealed record Options(int Cases, IReadOnlyList<int> Seeds, IReadOnlySet<string> Families, double Spice, double CapMinutes, bool Verbose, bool Any, bool Vehicles, Sampling Sampling, IReadOnlyList<Sampling> Shufflings, double Deviations)
+/// <summary>What the command line asks for.</summary>
+public sealed record Options(int Cases, IReadOnlyList<int> Seeds, IReadOnlySet<string> Families, double Spice, double CapMinutes, bool Verbose, bool Fixed)
 {
     public int Seed => Seeds[0];
 
@@ -18,9 +15,7 @@ public sealed record Options(int Cases, IReadOnlyList<int> Seeds, IReadOnlySet<s
         string[] List(string name, string usual) => Get(name, usual).Split(',', StringSplitOptions.RemoveEmptyEntries);
         static int Int(string s) => int.Parse(s, CultureInfo.InvariantCulture);
         static double Double(string s) => double.Parse(s, CultureInfo.InvariantCulture);
-        var sampling = List("--levels", "") is [var coarse, .., var fine] ? new Sampling(Int(coarse), Int(fine)) : Sampling.Usual;
-        Sampling[] picks = [.. List("--pick", "").Select(p => p.Split(':')).Select(p => sampling with { CoarseShuffling = Int(p[0]), FineShuffling = Int(p[1]) })];
-        return new Options(Int(Get("--cases", "500")), [.. List("--seed", "1").Select(Int)], List("--families", "").ToHashSet(), Double(Get("--spice", "0.02")), 180, args.Contains("--verbose"), args.Contains("--any"), args.Contains("--vehicles"), sampling, picks.Length > 0 ? picks : [sampling], Double(Get("--deviations", "2")));
+        return new Options(Int(Get("--cases", "500")), [.. List("--seed", "1").Select(Int)], List("--families", "").ToHashSet(), Double(Get("--spice", "0.02")), 180, args.Contains("--verbose"), !args.Contains("--no-fixed"));
     }
 }
 
@@ -49,16 +44,16 @@ public static class FamilyRun
             var which = new Random(seed).Next(settings.Count);
             results[i] = Run(engines[which], seed, options, spice);
         });
-        return new FamilyReport(system, results, build, UpdateTime(engines[0], options), tables.Max(t => t.Bytes), tables.Sum(t => t.Unsolved), tables.Sum(t => t.Samples.Sum(x => x.Count)));
+        return new FamilyReport(system, results, build, UpdateTime(engines[0], options), tables.Max(t => t.Bytes), tables.Sum(t => t.Unsolved), tables.Sum(t => t.Samples));
     }
 
-    // The vehicles of the run: the usual one, 24 V, and each choice that a vehicle file can state.
+    // The vehicles of the run: 12 and 24 V, each choice stated, and one in three with nothing stated; from -20 to 40 °C.
     public static List<VehicleSetting> Settings(FaultSystem system)
     {
-        var usual = VehicleSetting.Usual.With(VehicleSetting.Volts, 12);
-        List<VehicleSetting> settings = [usual, usual.With(VehicleSetting.Volts, 24)];
-        settings.AddRange(system.VehicleParameters.Where(p => p.Choices.Count > 0).SelectMany(p => Enumerable.Range(1, p.Choices.Count - 1).Select(v => usual.With(p.Id, v))));
-        return settings;
+        VehicleSetting[] volts = [VehicleSetting.Usual.With(VehicleSetting.Volts, 12), VehicleSetting.Usual.With(VehicleSetting.Volts, 24)];
+        Parameter[] choices = [.. system.VehicleParameters.Where(p => p.Choices.Count > 0)];
+        var stated = Enumerable.Range(0, 2).SelectMany(k => volts.Select(v => choices.Aggregate(v, (s, p) => s.With(p.Id, Math.Min(k, p.Choices.Count - 1)))));
+        return [.. stated.Concat(volts).SelectMany(s => new double[] { -20, 0, 20, 40 }.Select(c => s with { Celsius = c }))];
     }
 
     private static int HashCode(int seed, string family, int i) => family.Aggregate(unchecked(seed * 7919 + i), (hash, c) => unchecked(hash * 31 + c)) & int.MaxValue;
@@ -78,7 +73,7 @@ public static class FamilyRun
             var all = system.Repairs.Select(r => judge.Repairs.First(b => b.Repair == r).Probability).ToArray();
             beliefs.Add((judge.Repairs[0].Probability, judge.Repairs[0].Repair == right, all, system.Repairs.ToList().IndexOf(right)));
         });
-        var order = FixedWalk(Fresh(), engine, options);
+        var order = options.Fixed ? FixedWalk(Fresh(), engine, options) : proof;
         var guess = Walk(Fresh(), engine, options, (judge, _) => judge.Decision.Act is Act.Proven or Act.Guess ? judge.Decision.Repair : null, (judge, _) => judge.Decision.Test, _ => { });
         var atOnce = CostOf(system.Repairs.First(r => r.IsMotor));
         var complaint = engine.Judge(new Inquiry(Fresh().Complaint())).Decision.Repair!;

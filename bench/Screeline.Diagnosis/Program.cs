@@ -12,12 +12,6 @@ if (args.Contains("--stability"))
     return;
 }
 
-if (args is ["--shufflings", "coarse" or "fine", var count, ..])
-{
-    Shufflings.Print(systems, options, args[1] == "coarse", int.Parse(count));
-    return;
-}
-
 var reports = new List<FamilyReport>();
 var spice = options.Spice > 0 ? new Spice(options.Spice) : null;
 foreach (var system in systems)

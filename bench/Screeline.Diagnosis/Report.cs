@@ -7,8 +7,8 @@ public static class Report
     public static void Print(List<FamilyReport> reports, Options options, Spice? spice)
     {
         Console.WriteLine($"seed {options.Seed}, {options.Cases} cases per family, testing capped at {options.CapMinutes} min");
-        Console.WriteLine("| family | right repair | exact fault | good part condemned | undecided | minutes | fixed order | share | tests | fixed: right | build ms | update ms | MB | unsolved |");
-        Console.WriteLine("| --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |");
+        Console.WriteLine("| family | right repair | proven | wrongly proven | good part condemned | undecided | minutes | fixed order | share | tests | fixed: right | build ms | update ms | MB | unsolved |");
+        Console.WriteLine("| --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |");
         foreach (var r in reports)
         {
             Line(r.System.Id, r.Cases, FormattableString.Invariant($"{r.BuildMilliseconds:0} | {r.UpdateMilliseconds:0.0} | {r.TableBytes / 1e6:0.0} | {r.Unsolved} of {r.Samples}"));
@@ -33,15 +33,16 @@ public static class Report
     {
         var n = cases.Count;
         var right = cases.Count(Right);
-        var exact = cases.Count(c => c.Proof.Decided && c.Proof.Fault == c.Truth);
+        var (proven, wrongly) = (cases.Count(c => c.Proof.Decided), cases.Count(c => c.Proof.Repair is { } r && r.Id != c.Truth.Repair));
         var condemned = cases.Count(c => c.Proof.Repair is { } r && r.Id != c.Truth.Repair && !r.Nothing);
         var undecided = cases.Count(c => !c.Proof.Decided);
         var (minutes, order) = (cases.Average(c => c.Proof.Minutes), cases.Average(c => c.Fixed.Minutes));
         var fixedRight = cases.Count(c => c.Fixed.Repair?.Id == c.Truth.Repair);
-        Console.WriteLine(FormattableString.Invariant($"| {name} | {Share(right, n)} | {100.0 * exact / n:0.0} % | {Share(condemned, n)} | {100.0 * undecided / n:0.0} % | {minutes:0.0} | {order:0.0} | {100 * minutes / order:0} % | {cases.Average(c => c.Proof.Tests):0.0} | {100.0 * fixedRight / n:0.0} % | {rest} |"));
+        Console.WriteLine(FormattableString.Invariant($"| {name} | {Share(right, n)} | {100.0 * proven / n:0.0} % | {Share(wrongly, n)} | {Share(condemned, n)} | {100.0 * undecided / n:0.0} % | {minutes:0.0} | {order:0.0} | {100 * minutes / order:0} % | {cases.Average(c => c.Proof.Tests):0.0} | {100.0 * fixedRight / n:0.0} % | {rest} |"));
     }
 
-    private static bool Right(CaseResult c) => c.Proof.Repair?.Id == c.Truth.Repair;
+    // What is proven, or where nothing more can be tested what is likeliest, is the right repair.
+    private static bool Right(CaseResult c) => (c.Proof.Repair?.Id ?? c.Proof.Fault!.Repair) == c.Truth.Repair;
 
     // Wilson's interval of 95 % (1927).
     private static string Share(int k, int n)

@@ -42,30 +42,6 @@ public sealed class FormulaTests
     [InlineData("1 # 2", "left over")]
     public void Tell_what_is_wrong_with_them(string text, string why) => Assert.Contains(why, Assert.Throws<FormulaException>(() => At(text)).Message, StringComparison.Ordinal);
 
-    /// <summary>A margin is above zero just while the formula holds, and tells how far it is from turning.</summary>
-    [Theory]
-    [InlineData("a < b", 1)]
-    [InlineData("b <= 1", -2)]
-    [InlineData("a > 1 & b > 1", 1)]
-    [InlineData("a > 5 & b > 1", -3)]
-    [InlineData("a > 5 | b > 1", 2)]
-    [InlineData("!(a > 5)", 3)]
-    [InlineData("a = 3", -1)]
-    [InlineData("a = 2", double.PositiveInfinity)]
-    [InlineData("zero", -1)]
-    [InlineData("!zero & a * b > 4", 1)]
-    [InlineData("(a > 1 | zero) & if(b > a, 10, 0) > 4", 1)]
-    [InlineData("1", 1)]
-    [InlineData("0", -1)]
-    public void Tell_how_far_they_are_from_turning(string text, double margin)
-    {
-        var formula = Formula.Compile(text, Slot);
-        var values = new FormulaValues([2, 3, 0], [20, 30, 0]);
-        var found = formula.Margin([.. formula.Comparisons.Select(c => c(values))]);
-        Assert.Equal(margin, found);
-        Assert.Equal(formula.At(values) != 0, found > 0);
-    }
-
     [Property]
     public void Sums_and_products_agree_with_arithmetic(DoNotSize<int> x, DoNotSize<int> y)
     {

@@ -68,9 +68,9 @@ public sealed class SituationTests
         {
             "leads" => s.Right.Contains(top.Repair.Id),
             "open" => s.Right.Contains(top.Repair.Id) && (s.Right.Count == 1 || top.Probability < NearlySure),
-            _ => judgement.Contradiction is var (first, second) && s.Named.Contains(first.Id) && (s.Named.Count == 1 || s.Named.Contains(second.Id)),
+            _ => judgement.Contradiction is { } found && (found.Readings.All(t => s.Named.Contains(t.Id)) || (s.Named.Count == 1 && found.Readings.Any(t => t.Id == s.Named[0]))),
         };
-        return (isRight, isWronglyProven, $"{s.Id}: {(isProven ? "proven " : "")}{string.Join(", ", judgement.Repairs.Take(3).Select(r => $"{r.Repair.Id} {r.Probability:0.00}"))}{(judgement.Contradiction is var (a, b) ? $"; {a.Id} against {b.Id}" : "")}");
+        return (isRight, isWronglyProven, $"{s.Id}: {(isProven ? "proven " : "")}{string.Join(", ", judgement.Repairs.Take(3).Select(r => $"{r.Repair.Id} {r.Probability:0.00}"))}{(judgement.Contradiction is { } c ? $"; {string.Join(" against ", c.Readings.Select(t => t.Id))}" : "")}; unknown {judgement.Unknown:0.00}");
     }
 
     private static string? Report => Environment.GetEnvironmentVariable("SITUATIONS_REPORT");

@@ -7,7 +7,8 @@ namespace Screeline.Core.Diagnosis;
 /// <param name="Tried">Attempts made.</param>
 /// <param name="Failed">Attempts that failed.</param>
 /// <param name="IsComplaint">Whether it is told by the complaint's words and was not observed since.</param>
-public sealed record Observation(int Test, double Value, IReadOnlyList<int> Answers, int Tried = 0, int Failed = 0, bool IsComplaint = false);
+/// <param name="Times">How often it was observed with the same outcome.</param>
+public sealed record Observation(int Test, double Value, IReadOnlyList<int> Answers, int Tried = 0, int Failed = 0, bool IsComplaint = false, int Times = 1);
 
 /// <summary>
 /// The posterior over faults given all observations. Each fault is a Gaussian mixture (<see cref="MixtureComponent"/>); the
@@ -19,10 +20,10 @@ public sealed record Observation(int Test, double Value, IReadOnlyList<int> Answ
 public sealed class Beliefs
 {
     /// <summary>Before anything is read: the chance that what is wrong is not known here.</summary>
-    public const double PriorOfUnknown = 0.02;
+    public const double PriorOfUnknown = 0.0005;
 
     /// <summary>All words of a complaint together make nothing more than so many times likelier than anything else.</summary>
-    public const double ComplaintWeighs = 30;
+    public const double ComplaintWeighs = 20;
 
     // Width of a reading's error against the instrument's: readings of a vehicle that is a little off the template are no outliers.
     private const double Error = 3;
@@ -30,6 +31,8 @@ public sealed class Beliefs
     // Explanations that are followed for one component, and how likely one must be against the likeliest.
     private const int Most = 5;
     private const double Least = 1e-3;
+
+    private const double Trusted = 1 - Reading.Outlier - Reading.NoContact;
 
     // What is rarer, of all, carries nothing into what is still to come; what is this rare nothing at all, whatever else is read.
     private const double Carries = 1e-4;
@@ -237,9 +240,9 @@ public sealed class Beliefs
         var likelihoods = new double[e.Weights.Length];
         Array.Fill(likelihoods, Floor(o));
         var rest = IsNumber(o) ? e.Without(observation) : e;
-        foreach (var (variable, own, shows) in Ways(e, o.Test))
+        foreach (var (variable, own, shows) in Ways(e, o.Test, o.Times))
         {
-            var chance = IsNumber(o) ? (1 - Reading.Outlier) * Near(Given(rest, variable, Error * Error), Table.Scales[o.Test].To(o.Value)) : (1 - Reading.Misheard) * Mean(AnswersOf(e, o.Test, own), o);
+            var chance = IsNumber(o) ? Trusted * Near(Given(rest, variable, Error * Error), Table.Scales[o.Test].To(o.Value)) : (1 - Reading.Misheard) * Mean(AnswersOf(e, o.Test, own), o);
             for (var p = 0; p < likelihoods.Length; p++)
             {
                 likelihoods[p] += chance * (shows?[p] ?? 1);
@@ -255,20 +258,25 @@ public sealed class Beliefs
         return Math.Exp(-0.5 * away * away / given.Variance) / (Math.Sqrt(given.Variance) * RootOfTwoPi);
     }
 
-    // What the complaint leaves of each component: its words together weigh no more than so much.
+    // What the complaint leaves of each component: its words and attempts together weigh no more than so much.
     private Explanation[][] Begin(int[] complaint, out double unknown)
     {
         int[] words = [.. complaint.Where(o => !IsAttempts(Observations[o]))];
-        Explanation[] bare = [.. _components.Select(c => new Explanation(c, [], [], 0))];
-        double[] likelihoods = [.. bare.Select(e => words.Aggregate(1.0, (l, o) => l * Told(AnswersOf(e, Observations[o].Test, true), Observations[o])))];
-        var least = likelihoods.DefaultIfEmpty().Max() / ComplaintWeighs;
-        unknown = PriorOfUnknown * Math.Max(least, words.Aggregate(1.0, (u, o) => u / Table.System.Tests[Observations[o].Test].Choices.Count));
-        return [.. _components.Select(c =>
+        double Chance(Explanation e, int word) => Mean(AnswersOf(e, Observations[word].Test, true), Observations[word]);
+        Explanation Of(Component c)
         {
             var places = _shows[c.Fault] is null ? 1 : Places;
-            var e = bare[c.Index] with { Weights = [.. Enumerable.Repeat(c.Prior * Math.Max(likelihoods[c.Index], least) / places, places)] };
-            return new[] { complaint.Except(words).Aggregate(e, (x, o) => x.Times(1, Attempted(c.Fault, Observations[o]))) };
-        })];
+            var e = new Explanation(c, [], [.. Enumerable.Repeat(1.0 / places, places)], 0);
+            e = complaint.Except(words).Aggregate(e, (x, o) => x.Times(1, Attempted(c.Fault, Observations[o])));
+            return e.Times(words.Aggregate(1.0, (l, o) => l * Reading.Heard(Chance(e, o), Table.System.Tests[Observations[o].Test].Choices.Count)));
+        }
+
+        Explanation[] told = [.. _components.Select(Of)];
+        var least = told.Select(e => e.Mass).DefaultIfEmpty().Max() / ComplaintWeighs;
+        unknown = PriorOfUnknown * Math.Max(least, complaint.Aggregate(1.0, (u, o) => u * (IsAttempts(Observations[o]) ? 0.3 : 1.0 / Table.System.Tests[Observations[o].Test].Choices.Count)));
+        // Words that do not go with a fault at all are outliers by it.
+        return [.. told.Select(e => new[] { e.Mass >= least ? e.Times(e.Component.Prior)
+            : e.Times(e.Component.Prior * least / e.Mass, null, words.Where(o => Chance(e, o) < Reading.Misheard).Aggregate(0UL, (bits, o) => bits | 1UL << o)) })];
     }
 
     private bool IsAttempts(Observation o) => o.Test < 0 || Table.System.Tests[o.Test].Measure == Measure.Attempts;
@@ -332,10 +340,10 @@ public sealed class Beliefs
         var o = Observations[observation];
         var read = Table.Scales[o.Test].To(o.Value);
         next.Add(e.Times(Floor(o), null, 1UL << observation));
-        foreach (var (variable, _, shows) in Ways(e, o.Test))
+        foreach (var (variable, _, shows) in Ways(e, o.Test, o.Times))
         {
             var number = NumberOf(e, observation, variable, read);
-            next.Add(e.Times((1 - Reading.Outlier) * Math.Exp(-0.5 * number.Away * number.Away) / (number.Row[^1] * RootOfTwoPi), shows).With(number));
+            next.Add(e.Times(Trusted * Math.Exp(-0.5 * number.Away * number.Away) / (number.Row[^1] * RootOfTwoPi), shows).With(number));
         }
     }
 
@@ -350,7 +358,7 @@ public sealed class Beliefs
     private void Answered(Explanation e, Observation o, ulong bit, List<Explanation> next)
     {
         next.Add(e.Times(Floor(o), null, bit));
-        foreach (var (_, own, shows) in Ways(e, o.Test))
+        foreach (var (_, own, shows) in Ways(e, o.Test, o.Times))
         {
             next.Add(e.Times((1 - Reading.Misheard) * Mean(AnswersOf(e, o.Test, own), o), shows));
         }
@@ -359,16 +367,17 @@ public sealed class Beliefs
     // Two behaviours of one kind: now this was heard, now that.
     private static double Mean(double[] chances, Observation o) => o.Answers.Average(a => chances[a]);
 
-    private static double Told(double[] chances, Observation o) => (1 - Reading.Misheard) * Mean(chances, o) + Reading.Misheard / chances.Length;
-
     // How a test can have come out: by the fault, and where it comes and goes by the vehicle without it; with the chances by place.
-    private (int Variable, bool Own, double[]? Shows)[] Ways(Explanation e, int test)
+    private (int Variable, bool Own, double[]? Shows)[] Ways(Explanation e, int test, int times = 1)
     {
         var (variable, t) = (Table.Variable[test], Table.System.Tests[test]);
         return _shows[e.Component.Fault] is not { } shows || t.Complaint || (variable >= 0 && !e.Component.Mixture.HangsOnFault(variable)) ? [(variable, true, null)]
-            : t.Hot ? [(variable, true, shows.Hot), (Table.NumberTests.Length + variable, false, shows.NotHot)]
-            : [(variable, true, shows.Cold), (Table.NumberTests.Length + variable, false, shows.NotCold)];
+            : t.Hot ? [(variable, true, Power(shows.Hot, times)), (Table.NumberTests.Length + variable, false, Power(shows.NotHot, times))]
+            : [(variable, true, Power(shows.Cold, times)), (Table.NumberTests.Length + variable, false, Power(shows.NotCold, times))];
     }
+
+    // Read again with the same outcome, it showed or did not show each time.
+    private static double[] Power(double[] chances, int times) => times == 1 ? chances : [.. chances.Select(c => Math.Pow(c, times))];
 
     // The chances of the answers, while the fault shows or while it does not.
     private double[] AnswersOf(Explanation e, int test, bool own) =>
@@ -526,7 +535,22 @@ public sealed class Beliefs
     }
 
     // The chance of an observation that has nothing to do with the vehicle's state.
-    private double Floor(Observation o) => o.Answers.Count > 0 ? Reading.Misheard / Table.System.Tests[o.Test].Choices.Count : Reading.Outlier * Table.Anywhere[o.Test];
+    private double Floor(Observation o)
+    {
+        if (o.Answers.Count > 0)
+        {
+            return Math.Pow(Reading.Misheard / Table.System.Tests[o.Test].Choices.Count, o.Times);
+        }
+
+        // A probe without contact reads nothing, or near it.
+        var away = Table.Scales[o.Test].To(o.Value) / Contact;
+        var once = Reading.Outlier * Table.Anywhere[o.Test] + (Table.System.Tests[o.Test].Measure is Measure.Volts or Measure.Amperes ? Reading.NoContact * Math.Exp(-0.5 * away * away) / (Contact * RootOfTwoPi) : 0);
+        // The same gross error a second time is as rare again, wherever the first one lay.
+        return once * Math.Pow(Reading.Outlier + Reading.NoContact, o.Times - 1);
+    }
+
+    // How far a probe without contact may read from nothing, in standard errors.
+    private const double Contact = 6;
 
     private static double Attempted(double chance, Observation o) => Math.Pow(chance, o.Failed) * Math.Pow(1 - chance, o.Tried - o.Failed) + Reading.Outlier / (o.Tried + 1);
 

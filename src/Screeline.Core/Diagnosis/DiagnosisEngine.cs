@@ -52,8 +52,11 @@ public sealed record Inquiry(FindCase Case, IReadOnlySet<string> Done, IReadOnly
 /// <summary>Judges cases by a table of what every test would read under every fault. The same inquiry always gets the same answer.</summary>
 public sealed class DiagnosisEngine(FaultTable table)
 {
-    /// <summary>A repair must be this likely before anything is called proven.</summary>
+    /// <summary>A repair must be this likely before it is called proven.</summary>
     public const double ProvenAt = 0.95;
+
+    /// <summary>From here on it is said that no fault known here explains all that was observed, and nothing leads until something is taken again.</summary>
+    public const double DoubtFrom = 0.5;
 
     /// <summary>From here on the proof is completed rather than the beliefs sharpened.</summary>
     private const double NearlyProvenAt = 0.9;
@@ -78,13 +81,13 @@ public sealed class DiagnosisEngine(FaultTable table)
             {
                 if (c.Latest(test.Id)?.Value is { } figure)
                 {
-                    yield return new Observation(t, (double)figure.Base, []);
+                    yield return new Observation(t, (double)figure.Base, [], Times: c.Agreeing(test.Id));
                 }
             }
             else if (c.Answers(test.Id) is { Count: > 0 } answers)
             {
                 var isComplaint = c.Latest(test.Id) is null;
-                yield return new Observation(t, 0, [.. answers.Distinct().Select(a => test.Choices.TakeWhile(x => x.Id != a).Count()).Where(a => a < test.Choices.Count).Order()], IsComplaint: isComplaint);
+                yield return new Observation(t, 0, [.. answers.Distinct().Select(a => test.Choices.TakeWhile(x => x.Id != a).Count()).Where(a => a < test.Choices.Count).Order()], IsComplaint: isComplaint, Times: Math.Max(1, c.Agreeing(test.Id)));
             }
         }
 
@@ -112,8 +115,9 @@ public sealed class DiagnosisEngine(FaultTable table)
         var candidates = Candidates(inquiry, beliefs);
         var next = NextTests(inquiry, beliefs, proof, repairs, candidates);
         var decision = Decide(inquiry, beliefs, proof, repairs, candidates);
-        var (surprise, contradiction) = Surprise(beliefs, evidence);
-        return new Judgement(faults, repairs, evidence, next, proof, decision, surprise, contradiction, table.Unsolved);
+        var contradiction = Contradicting(beliefs, proof);
+        var surprise = contradiction?.Why ?? (beliefs.Unknown > repairs[0].Probability ? $"What was observed fits nothing known here. {(next is [var first, ..] ? $"“{first.Test.Title}” would narrow it down." : "Look for what is not in the list.")}" : null);
+        return new Judgement(faults, repairs, evidence, next, proof, decision, beliefs.Unknown, surprise, contradiction, table.Unsolved);
     }
 
     /// <summary>The repair that is proven by what is known, or null: what a judgement calls proven, without the rest of it.</summary>
@@ -121,7 +125,7 @@ public sealed class DiagnosisEngine(FaultTable table)
     {
         var beliefs = BeliefsOf(inquiry.Case, inquiry.History);
         var top = Array.IndexOf(beliefs.ByRepair, beliefs.ByRepair.Max());
-        return beliefs.Observations.Count > 0 && IsProven(FourWayProof.Assess(inquiry.Case), System.Repairs[top], beliefs.ByRepair[top]) ? System.Repairs[top] : null;
+        return IsProven(FourWayProof.Assess(inquiry.Case), System.Repairs[top], beliefs) ? System.Repairs[top] : null;
     }
 
     /// <summary>Minutes to get to a test from what is off already: the vehicle's map knows, else the system's own.</summary>
@@ -177,15 +181,15 @@ public sealed class DiagnosisEngine(FaultTable table)
     private List<NextTest> NextTests(Inquiry inquiry, Beliefs beliefs, Finding proof, List<RepairBelief> repairs, List<Candidate> candidates)
     {
         var top = repairs[0];
-        var wanted = top.Probability >= NearlyProvenAt && !IsProven(proof, top.Repair, 1) ? WantedForProof(inquiry.Case, beliefs, proof, top, candidates) : [];
-        var why = top.Repair.Part is null
+        var isNear = top.Probability >= NearlyProvenAt && !proof.Proves(top.Repair);
+        var wanted = isNear ? WantedForProof(inquiry.Case, beliefs, proof, top, candidates) : [];
+        var why = top.Repair.IsMotor
             ? $"Because {string.Join(" and ", proof.Proof.Where(l => l.State == ProofState.Open).Select(l => Name(l.Part)))} must be shown before the {top.Repair.Name} is condemned."
             : $"Because it looks like {top.Repair.Name}, and no test has shown that yet.";
         var forProof = wanted.Select(c => Proposed(c, true, why));
         var telling = candidates.Where(c => c.Gain >= LeastGain && !wanted.Contains(c)).Select(c => Proposed(c, false, Separates(c, repairs)))
             .OrderByDescending(n => n.GainPerMinute).ThenBy(n => n.Test.Id, StringComparer.Ordinal);
-        var again = top.Probability >= NearlyProvenAt || !candidates.Any(c => c.Gain >= LeastGain) ? Again(inquiry, beliefs) : [];
-        List<NextTest> next = [.. forProof, .. again, .. telling];
+        List<NextTest> next = [.. Again(inquiry, beliefs, proof), .. forProof, .. isNear && wanted.Count == 0 ? Confirming(inquiry, top.Repair) : [], .. telling];
         return next.Count > 0 ? next : [.. candidates.Where(c => c.Gain >= LeastGain / 10).Select(c => Proposed(c, false, "Because nothing else is left that could turn the belief.")).OrderByDescending(n => n.GainPerMinute).ThenBy(n => n.Test.Id, StringComparer.Ordinal)];
     }
 
@@ -193,19 +197,19 @@ public sealed class DiagnosisEngine(FaultTable table)
 
     private static string Name(ProofPart part) => part == ProofPart.Mechanical ? "free movement" : part.ToString().ToLowerInvariant();
 
-    // For the motor: what shows the open parts. For anything else: what would make its own part fail, the surest first.
+    // For the motor: what shows the open parts. For anything else: what its own proof lacks, the surest first.
     private List<Candidate> WantedForProof(FindCase c, Beliefs beliefs, Finding proof, RepairBelief top, List<Candidate> candidates)
     {
         Candidate? Find(string test) => candidates.FirstOrDefault(x => x.Test.Id == test);
-        if (top.Repair.Part is not { } part)
+        if (top.Repair.IsMotor)
         {
-            return top.Repair.Nothing ? [] : [.. proof.Missing.Select(t => Find(t.Id)).OfType<Candidate>().OrderBy(x => x.Minutes + x.AccessMinutes)];
+            return [.. proof.Missing.Select(t => Find(t.Id)).OfType<Candidate>().OrderBy(x => x.Minutes + x.AccessMinutes)];
         }
 
         var repair = System.Repairs.ToList().IndexOf(top.Repair);
         return
         [
-            .. System.Proof.First(p => p.Part == part).Failed
+            .. top.Repair.Proof
                 .Where(a => a.All(x => FourWayProof.Holds(c, x) != false))
                 .Select(a => (Tests: a.Where(x => FourWayProof.Holds(c, x) is null).Select(x => Find(FourWayProof.Lacking(c, x).Id)).ToList(), Chance: a.Aggregate(1.0, (chance, x) => chance * (FourWayProof.Holds(c, x) ?? false ? 1 : ChanceOf(beliefs, x, repair)))))
                 .Where(a => a.Chance > 0.3 && a.Tests.Count > 0 && a.Tests.All(t => t is not null))
@@ -214,11 +218,32 @@ public sealed class DiagnosisEngine(FaultTable table)
         ];
     }
 
-    // A reading that does not fit what all the others say is taken again before anything rests on it.
-    private IEnumerable<NextTest> Again(Inquiry inquiry, Beliefs beliefs) =>
-        beliefs.Observations.Select((o, i) => (o.Test, Slip: o.Test < 0 || System.Tests[o.Test].Complaint || inquiry.Case.Readings.Count(r => r.Test == System.Tests[o.Test].Id) > 1 ? 0 : beliefs.ChanceOfOutlier(i)))
-            .Where(x => x.Slip > 0.2).OrderByDescending(x => x.Slip).Select(x => System.Tests[x.Test])
-            .Select(t => new NextTest(t, 0, (double)t.Minutes * t.People, AccessMinutes(t, inquiry.Done, inquiry.AccessMinutes), true, "Because it does not fit the other readings: take it again."));
+    // With the probes where they were a reading is soon taken again, min.
+    private const double AgainMinutes = 1;
+
+    private NextTest Repeated(Inquiry inquiry, FaultTest test, string because) =>
+        new(test, 0, Math.Min(AgainMinutes, (double)test.Minutes) * test.People, AccessMinutes(test, inquiry.Done, inquiry.AccessMinutes), true, because);
+
+    // What does not fit is taken again before anything rests on it.
+    private IEnumerable<NextTest> Again(Inquiry inquiry, Beliefs beliefs, Finding proof)
+    {
+        if (proof.Contradiction is { } contradiction)
+        {
+            return contradiction.TakeAgain.Select(t => Repeated(inquiry, t, "Because it cannot stand beside the other readings: take it again."));
+        }
+
+        return beliefs.Outlying < DoubtFrom ? [] : Enumerable.Range(0, beliefs.Observations.Count).Where(i => beliefs.Observations[i].Test >= 0).Select(i => (Test: System.Tests[beliefs.Observations[i].Test], Chance: beliefs.ChanceOfOutlier(i)))
+            .Where(x => x.Chance > 0.2 && inquiry.Case.Readings.Count(r => r.Test == x.Test.Id) < 2).OrderByDescending(x => x.Chance)
+            .Select(x => Repeated(inquiry, x.Test, "Because it does not fit the other readings: take it again."));
+    }
+
+    // Nothing is missing but that what decides is read a second time.
+    private IEnumerable<NextTest> Confirming(Inquiry inquiry, Repair repair)
+    {
+        var c = inquiry.Case;
+        var deciding = repair.IsMotor ? FourWayProof.DecidingForMotor(c).Take(1) : repair.Proof.FirstOrDefault(a => a.All(x => FourWayProof.Holds(c, x) == true)) is { } held ? FourWayProof.Deciding(System, held).Where(t => !FourWayProof.IsConfirmed(c, t)) : [];
+        return deciding.Where(t => c.Latest(t.Id) is not null).Select(t => Repeated(inquiry, t, "Because it decides: read it a second time."));
+    }
 
     // How likely a condition of the proof would hold, were this repair the right one.
     private double ChanceOf(Beliefs beliefs, ProofCondition condition, int repair)
@@ -274,7 +299,8 @@ public sealed class DiagnosisEngine(FaultTable table)
         return best.Value < 0 ? "Because it could still turn the belief." : $"Because it tells {best.One} from {best.Other}.";
     }
 
-    private static bool IsProven(Finding proof, Repair repair, double probability) => probability >= ProvenAt && proof.Proves(repair);
+    // What the readings prove, and nothing that was observed speaks against.
+    private bool IsProven(Finding proof, Repair repair, Beliefs beliefs) => proof.Proves(repair) && beliefs.ByRepair[System.Repairs.ToList().IndexOf(repair)] >= ProvenAt && beliefs.Outlying < DoubtFrom;
 
     private MoneyDecision Decide(Inquiry inquiry, Beliefs beliefs, Finding proof, List<RepairBelief> repairs, List<Candidate> candidates)
     {
@@ -286,9 +312,11 @@ public sealed class DiagnosisEngine(FaultTable table)
             .Select(c => (c.Test, Cost: (c.Minutes + c.AccessMinutes) * money.LabourPerHour / 60 + AfterOutcome(costs, comeback, c.Outcomes)))
             .OrderBy(x => x.Cost).ThenBy(x => x.Test.Id, StringComparer.Ordinal).Cast<(FaultTest Test, double Cost)?>().FirstOrDefault();
         var top = repairs[0];
-        var proven = beliefs.Observations.Count > 0 && IsProven(proof, top.Repair, top.Probability);
+        var proven = IsProven(proof, top.Repair, beliefs);
+        var isDoubtful = proof.Contradiction is not null || beliefs.Outlying >= DoubtFrom;
         var act = proven ? Act.Proven
             : beliefs.Observations.Count == 0 ? Act.None
+            : isDoubtful && tested is not null ? Act.Test
             : tested is { } t && t.Cost < now.Cost ? Act.Test
             : Act.Guess;
         var index = proven ? System.Repairs.ToList().IndexOf(top.Repair) : now.Repair;
@@ -296,7 +324,8 @@ public sealed class DiagnosisEngine(FaultTable table)
         var costNow = Expected(costs, comeback, index, r => beliefs.ByRepair[r]);
         var why = act switch
         {
-            Act.Proven => top.Repair.IsMotor ? proof.Because : top.Repair.Part is { } part ? proof[part].Because : "Because nothing that was tested is bad.",
+            Act.Proven => top.Repair.IsMotor ? proof.Because : top.Repair.Nothing ? "Because nothing that was tested is bad." : FourWayProof.Shown(inquiry.Case, top.Repair),
+            Act.Test when isDoubtful => "Because what was read does not fit together: that comes first.",
             Act.Guess => tested is null ? "Because no test is left that would tell more." : "Because acting now costs less than the next test would save.",
             Act.Test => "Because the next test is expected to save more than it costs.",
             _ => "Because nothing is observed yet.",
@@ -383,24 +412,26 @@ public sealed class DiagnosisEngine(FaultTable table)
         return t.Unit is null ? (null, null, t.Choices[answer].Id) : (Told(low), Told(high), null);
     }
 
-    // Where no fault explains all that was observed: which reading is odd, and the one that would have to be wrong if it is right.
-    private static (string? Surprise, (FaultTest, FaultTest)? Contradiction) Surprise(Beliefs beliefs, EvidenceLine[] evidence)
+    // Where readings do not add up, or no fault explains all that was observed: which, and what to take again.
+    private Contradiction? Contradicting(Beliefs beliefs, Finding proof)
     {
-        if (beliefs.Outlying < 0.5)
+        if (proof.Contradiction is not null || beliefs.Outlying < DoubtFrom)
         {
-            return (null, null);
+            return proof.Contradiction;
         }
 
-        var odd = Enumerable.Range(0, evidence.Length).Where(i => evidence[i].Test is not null).OrderByDescending(beliefs.ChanceOfOutlier).ThenBy(i => i).Select(i => (int?)i).FirstOrDefault();
-        if (odd is not { } first)
+        FaultTest? TestOf(int observation) => beliefs.Observations[observation].Test is >= 0 and var t ? System.Tests[t] : null;
+        var odd = Enumerable.Range(0, beliefs.Observations.Count).Where(i => TestOf(i) is not null).OrderByDescending(beliefs.ChanceOfOutlier).ThenBy(i => i).Select(i => (int?)i).FirstOrDefault();
+        if (odd is not { } first || beliefs.ChanceOfOutlier(first) < 0.1)
         {
-            return ("What was observed fits nothing known here well. Measure, before anything is replaced.", null);
+            return null;
         }
 
-        var title = evidence[first].Test!.Title;
-        var other = beliefs.Outliers().Select(s => s.Observations).FirstOrDefault(s => s.Length > 0 && !s.Contains(first) && evidence[s[0]].Test is not null);
+        // What would have to be wrong if that one is right.
+        var one = TestOf(first)!;
+        var other = beliefs.Outliers().Select(s => s.Observations).FirstOrDefault(s => s.Length > 0 && !s.Contains(first)) is [var second, ..] ? TestOf(second) : null;
         return other is null
-            ? ($"No fault known here explains “{title}” beside the other readings. Measure it again, or look for what is not in the list.", null)
-            : ($"“{title}” and “{evidence[other[0]].Test!.Title}” contradict each other: no fault known here explains both. Measure both again.", (evidence[first].Test!, evidence[other[0]].Test!));
+            ? new Contradiction([one], [one], $"No fault known here explains “{one.Title}” beside the other readings. Take it again, or look for what is not in the list.")
+            : new Contradiction([one, other], [one, other], $"“{one.Title}” and “{other.Title}” contradict each other: no fault known here explains both. Take both again.");
     }
 }

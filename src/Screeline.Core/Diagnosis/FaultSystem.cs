@@ -84,8 +84,12 @@ public enum Spread
 /// <param name="Share">Share to both sides.</param>
 /// <param name="From">Lower bound of a range.</param>
 /// <param name="To">Upper bound of a range.</param>
-public sealed record Draw(Spread Kind, Formula Value, double Share, double From, double To)
+/// <param name="Open">Of a range over orders of magnitude: the share of those that are open altogether (<see cref="OpenOhms"/>).</param>
+public sealed record Draw(Spread Kind, Formula Value, double Share, double From, double To, double Open = 0)
 {
+    /// <summary>What is open, Ω.</summary>
+    public const double OpenOhms = 1e7;
+
     /// <summary>The value at a place in the distribution.</summary>
     /// <param name="place">0 to 1.</param>
     /// <param name="values">Values of what comes before it.</param>
@@ -93,7 +97,8 @@ public sealed record Draw(Spread Kind, Formula Value, double Share, double From,
     {
         Spread.Share => Value.At(values) * (1 + Share * (2 * place - 1)),
         Spread.Even => (From + (To - From) * place) * Value.At(values),
-        Spread.Log => From * Math.Pow(To / From, place) * Value.At(values),
+        Spread.Log when place > 1 - Open => OpenOhms,
+        Spread.Log => From * Math.Pow(To / From, place / (1 - Open)) * Value.At(values),
         _ => Value.At(values),
     };
 }
@@ -165,7 +170,8 @@ public sealed record AccessNeed(string Id, string Title, double Minutes, IReadOn
 /// <param name="Minutes">Labour without a map of its own.</param>
 /// <param name="Price">Parts.</param>
 /// <param name="Nothing">Whether nothing is repaired: no fault, or something the operator sets right.</param>
-public sealed record Repair(string Id, string Name, string Title, ProofPart? Part, double Minutes, double Price, bool Nothing)
+/// <param name="Proof">What proves it: any of the alternatives, each of which sees both sides of the thing. Empty for the motor, which the four parts prove.</param>
+public sealed record Repair(string Id, string Name, string Title, ProofPart? Part, double Minutes, double Price, bool Nothing, IReadOnlyList<IReadOnlyList<ProofCondition>> Proof)
 {
     /// <summary>Whether it condemns the motor.</summary>
     public bool IsMotor => Part is null && !Nothing;

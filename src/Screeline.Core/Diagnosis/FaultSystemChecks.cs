@@ -86,14 +86,28 @@ internal static class FaultSystemChecks
             }
         }
 
-        foreach (var rule in s.Proof)
+        void Told(IEnumerable<IReadOnlyList<ProofCondition>> alternatives, string path)
         {
-            foreach (var c in rule.Shown.Concat(rule.Failed).SelectMany(a => a))
+            foreach (var c in alternatives.SelectMany(a => a))
             {
                 if (s.Test(c.Test) is not { } test || (c.Choice is not null && test.Choices.All(x => x.Id != c.Choice)) || (c.Choice is null && test.Good is null && test.GoodChoice is null))
                 {
-                    Fault($"$.proof.{rule.Part.ToString().ToLowerInvariant()}", $"“{c.Test}{(c.Choice is null ? "" : "=" + c.Choice)}” cannot be told");
+                    Fault(path, $"“{c.Test}{(c.Choice is null ? "" : "=" + c.Choice)}” cannot be told");
                 }
+            }
+        }
+
+        foreach (var rule in s.Proof)
+        {
+            Told(rule.Shown.Concat(rule.Failed), $"$.proof.{rule.Part.ToString().ToLowerInvariant()}");
+        }
+
+        foreach (var (repair, i) in s.Repairs.Select((r, i) => (r, i)))
+        {
+            Told(repair.Proof, $"$.repairs[{i}].proof");
+            if (repair.Proof.Count == 0 != repair.IsMotor)
+            {
+                Fault($"$.repairs[{i}].proof", repair.IsMotor ? "the motor is proven by the four parts" : "what proves it is wanted here");
             }
         }
 

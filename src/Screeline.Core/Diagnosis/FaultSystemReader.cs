@@ -139,7 +139,7 @@ public sealed class FaultSystemReader
                 r.Fault("bounds above zero are wanted here", "log");
             }
 
-            return new Draw(Spread.Log, ReadFormula(r, "times", null, 1), 0, log.Low, log.High);
+            return new Draw(Spread.Log, ReadFormula(r, "times", null, 1), 0, log.Low, log.High, (double)(r.OptionalNumber("open", 0, 0.99m) ?? 0));
         }
 
         if (Pair(r, "even") is { } even)
@@ -262,7 +262,7 @@ public sealed class FaultSystemReader
             return null;
         }
 
-        return new Repair(r.Text("id"), r.Text("name"), r.Text("title"), part, (double)r.Number("minutes", 0, 10_000), (double)r.Number("price", 0, 1_000_000), r.Given("nothing") && r.YesNo("nothing"));
+        return new Repair(r.Text("id"), r.Text("name"), r.Text("title"), part, (double)r.Number("minutes", 0, 10_000), (double)r.Number("price", 0, 1_000_000), r.Given("nothing") && r.YesNo("nothing"), Alternatives(r, "proof"));
     }
 
     private Fault ReadFault(JsonReader r)

@@ -90,7 +90,7 @@ public sealed class FaultTable
     private int Likeliest => Configurations.Select((c, i) => (c.Share, i)).MaxBy(x => x.Share).i;
 
     // Choices that nobody stated are a mixture; those that are stated may be wrong. What no formula asks for makes no difference.
-    private static List<Configuration> ConfigurationsOf(FaultSystem system, VehicleSetting setting)
+    internal static List<Configuration> ConfigurationsOf(FaultSystem system, VehicleSetting setting)
     {
         List<Configuration> all = [new(new Dictionary<string, int>(StringComparer.Ordinal), 1)];
         foreach (var parameter in system.Parameters.Where(p => p.Choices.Count > 0 && IsUsed(system, p)))

@@ -40,6 +40,14 @@ public sealed record FindCase(FaultSystem System, decimal NominalVolts, IReadOnl
     public IReadOnlyList<string> Answers(string test) =>
         Latest(test)?.Choice is { } choice ? [choice] : [.. System.Behaviours.Where(b => b.Test == test && Behaviours.Contains(b.Id)).Select(b => b.Choice)];
 
+    /// <summary>How often a test was read in a row, up to its latest reading, with the same outcome: the same answer, or as good or bad and within a fifth.</summary>
+    public int Agreeing(string test)
+    {
+        Evidence[] taken = [.. Readings.Where(r => r.Test == test)];
+        bool IsAlike(Evidence r) => r.Choice == taken[^1].Choice && (r.Value is not { } value || Math.Abs(value.Base - taken[^1].Value!.Value.Base) <= 0.2m * Math.Max(Math.Abs(value.Base), Math.Abs(taken[^1].Value!.Value.Base)));
+        return taken.Reverse().TakeWhile(IsAlike).Count();
+    }
+
     /// <summary>Whether the latest reading of a test is good; null when there is none or it cannot be told.</summary>
     public bool? Good(string test)
     {
@@ -102,24 +110,18 @@ public enum FindVerdict
     Elsewhere,
 }
 
-/// <summary>The four-way proof of a case.</summary>
+/// <summary>What the readings of a case prove: the one rule of proof, for every screen and the interface.</summary>
 /// <param name="Proof">Four lines, always in the order power, ground, command, mechanical.</param>
-/// <param name="Verdict">What can be said.</param>
+/// <param name="Verdict">What can be said of the motor.</param>
 /// <param name="Because">Why, in one line.</param>
 /// <param name="Missing">Tests that would settle the open parts soonest, in order.</param>
-public sealed record Finding(IReadOnlyList<ProofLine> Proof, FindVerdict Verdict, string Because, IReadOnlyList<FaultTest> Missing)
+/// <param name="Proven">The repairs that are proven: each seen on both sides of the thing, its deciding reading taken twice or closing a sum. None while readings contradict each other.</param>
+/// <param name="Contradiction">Readings that cannot all be right, or null.</param>
+public sealed record Finding(IReadOnlyList<ProofLine> Proof, FindVerdict Verdict, string Because, IReadOnlyList<FaultTest> Missing, IReadOnlyList<Repair> Proven, Contradiction? Contradiction)
 {
     /// <summary>One line of the proof.</summary>
     public ProofLine this[ProofPart part] => Proof[(int)part];
 
-    /// <summary>
-    /// Whether these readings prove a repair: of a motor all four parts are shown; of anything else its own part has failed, not some other;
-    /// that nothing is wrong, when no part has failed.
-    /// </summary>
-    public bool Proves(Repair repair) => repair switch
-    {
-        { Part: { } part } => this[part].State == ProofState.Failed,
-        { Nothing: true } => Proof.All(l => l.State != ProofState.Failed),
-        _ => Verdict == FindVerdict.MotorProven,
-    };
+    /// <summary>Whether these readings prove a repair.</summary>
+    public bool Proves(Repair repair) => Proven.Contains(repair);
 }

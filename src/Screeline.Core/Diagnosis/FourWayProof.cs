@@ -1,9 +1,10 @@
 namespace Screeline.Core.Diagnosis;
 
 /// <summary>
-/// The four-way proof by the rules of the system's file: a part has failed when any of its "failed" alternatives holds, else it
-/// is shown when any of its "shown" alternatives holds, else it is open. It looks at readings and limits only, never at
-/// likelihoods, so that the same job always gets the same proof.
+/// The proof by the rules of the system's file. A part has failed when any of its "failed" alternatives holds, else it is shown when
+/// any of its "shown" alternatives holds, else it is open. The motor is proven when all four are shown; anything else when an
+/// alternative of its own holds, which sees both sides of it; and its deciding reading is confirmed. It looks at readings and limits
+/// only, never at likelihoods, so that the same job always gets the same proof.
 /// </summary>
 public static class FourWayProof
 {
@@ -12,15 +13,45 @@ public static class FourWayProof
     {
         var missing = new List<FaultTest>();
         var lines = Enum.GetValues<ProofPart>().Select(part => Line(c, part, missing)).ToList();
+        var contradiction = LoopCheck.Find(c);
+        var isShown = lines.All(l => l.State == ProofState.Shown);
+        List<Repair> proven = contradiction is null ? [.. c.System.Repairs.Where(r => r.IsMotor ? isShown && IsConfirmed(c) : r.Proof.Any(a => Proves(c, a)))] : [];
         if (lines.FirstOrDefault(l => l.State == ProofState.Failed) is { } failed)
         {
-            return new Finding(lines, FindVerdict.Elsewhere, failed.Because, Once(missing));
+            return new Finding(lines, FindVerdict.Elsewhere, failed.Because, Once(missing), proven, contradiction);
         }
 
-        return lines.All(l => l.State == ProofState.Shown)
-            ? new Finding(lines, FindVerdict.MotorProven, $"Because it has power, ground and the command, and is free to move, and still does not do its work: the {c.System.Motor}.", [])
-            : new Finding(lines, FindVerdict.Open, lines.First(l => l.State == ProofState.Open).Because, Once(missing));
+        return isShown
+            ? new Finding(lines, FindVerdict.MotorProven, $"Because it has power, ground and the command, and is free to move, and still does not do its work: the {c.System.Motor}.", [], proven, contradiction)
+            : new Finding(lines, FindVerdict.Open, lines.First(l => l.State == ProofState.Open).Because, Once(missing), proven, contradiction);
     }
+
+    /// <summary>
+    /// The tests whose reading decides an alternative of a repair's proof: the numbers that are not good. Each must be confirmed.
+    /// </summary>
+    public static IEnumerable<FaultTest> Deciding(FaultSystem system, IReadOnlyList<ProofCondition> alternative) =>
+        alternative.Where(x => x.Choice is null && x.Negated).Select(x => system.Test(x.Test)!).Where(t => t.Unit is not null);
+
+    /// <summary>Whether a reading stands by itself no longer: taken twice with the same outcome, or it closes a sum.</summary>
+    public static bool IsConfirmed(FindCase c, FaultTest test) => c.Agreeing(test.Id) > 1 || LoopCheck.Confirms(c, test);
+
+    /// <summary>
+    /// The readings that decide the motor's proof: of the ways in which power is shown, the volts at the motor while it is commanded;
+    /// one of them must be confirmed. Empty where it is shown without any.
+    /// </summary>
+    public static IReadOnlyList<FaultTest> DecidingForMotor(FindCase c)
+    {
+        var ways = c.System.Proof.First(p => p.Part == ProofPart.Power).Shown.Where(a => a.All(x => Holds(c, x) == true)).Select(a => a.Where(x => x.Choice is null).Select(x => c.System.Test(x.Test)!).Where(t => t is { Unit: not null, Commanded: true }).ToList()).ToList();
+        return ways.Any(w => w.Count == 0) ? [] : [.. ways.SelectMany(w => w).Distinct()];
+    }
+
+    /// <summary>The readings that prove a repair that is not the motor, in one line; empty when none do.</summary>
+    public static string Shown(FindCase c, Repair repair) => repair.Proof.FirstOrDefault(a => Proves(c, a)) is { } held ? Words(c, held) : "";
+
+    private static bool IsConfirmed(FindCase c) => DecidingForMotor(c) is var deciding && (deciding.Count == 0 || deciding.Any(t => IsConfirmed(c, t)));
+
+    private static bool Proves(FindCase c, IReadOnlyList<ProofCondition> alternative) =>
+        alternative.All(x => Holds(c, x) == true) && Deciding(c.System, alternative).All(t => IsConfirmed(c, t));
 
     private static ProofLine Line(FindCase c, ProofPart part, List<FaultTest> missing)
     {

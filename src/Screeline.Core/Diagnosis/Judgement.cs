@@ -67,7 +67,8 @@ public sealed record MoneyDecision(Act Act, Repair? Repair, FaultTest? Test, str
 /// <param name="Next">Tests that could be done next, the best first.</param>
 /// <param name="Proof">The four-way proof.</param>
 /// <param name="Decision">Stop or go on.</param>
+/// <param name="Unknown">The chance that it is something that is not known here.</param>
 /// <param name="Surprise">Set when no fault known here explains all readings; says which.</param>
-/// <param name="Contradiction">The two readings that contradict each other, where two can be named.</param>
+/// <param name="Contradiction">The readings that contradict each other, and which to take again.</param>
 /// <param name="Unsolved">Sampled circuits without a steady state, which were left out.</param>
-public sealed record Judgement(IReadOnlyList<Belief> Beliefs, IReadOnlyList<RepairBelief> Repairs, IReadOnlyList<EvidenceLine> Evidence, IReadOnlyList<NextTest> Next, Finding Proof, MoneyDecision Decision, string? Surprise, (FaultTest One, FaultTest Other)? Contradiction, int Unsolved);
+public sealed record Judgement(IReadOnlyList<Belief> Beliefs, IReadOnlyList<RepairBelief> Repairs, IReadOnlyList<EvidenceLine> Evidence, IReadOnlyList<NextTest> Next, Finding Proof, MoneyDecision Decision, double Unknown, string? Surprise, Contradiction? Contradiction, int Unsolved);

@@ -6,8 +6,11 @@ public static class Reading
     /// <summary>Share of answers that are misheard, misseen or miswritten (common practice, no source).</summary>
     public const double Misheard = 0.03;
 
-    /// <summary>Share of numbers that are not what the instrument would have shown: wrong point, wrong moment, slip of the pen (common practice, no source).</summary>
-    public const double Outlier = 0.02;
+    /// <summary>Share of numbers that nothing on the vehicle gave and that can be anything: slip of the pen, wrong range (common practice, no source).</summary>
+    public const double Outlier = 0.001;
+
+    /// <summary>Share of numbers that are nothing because a probe had no contact or nobody commanded (common practice, no source).</summary>
+    public const double NoContact = 0.005;
 
     /// <summary>The chance that an answer is given when its true chance is this, among n answers.</summary>
     public static double Heard(double chance, int answers) => (1 - Misheard) * chance + Misheard / answers;
