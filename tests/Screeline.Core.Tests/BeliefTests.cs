@@ -78,8 +78,8 @@ public sealed class BeliefTests
             for (var o = 0; o < all.Observations.Count; o++)
             {
                 var before = new Beliefs(table, ShopHistory.None.Priors(system), all.Observations.Where((_, k) => k != o));
-                // What was below one in a hundred million is not followed.
-                Assert.All(before.ByFault.Zip(all.ByFaultWithout(o)), x => Assert.Equal(x.First, x.Second, 0.03));
+                // Nearly: of each component only the likeliest explanations are asked.
+                Assert.All(before.ByFault.Zip(all.ByFaultWithout(o)), x => Assert.Equal(x.First, x.Second, 0.1));
             }
         }
     }

@@ -23,7 +23,7 @@ public sealed class EngineTests
 
     /// <summary>
     /// Facts of the trade, each common practice, no source: family; behaviour; readings; the repair that is then likeliest; one
-    /// that is then nearly impossible (under 3 in 100), or "-".
+    /// that is then unlikely (under 8 in 100: words of a complaint alone make nothing rarer than one in twenty of what it was), or "-".
     /// </summary>
     public static TheoryData<string, string, string, string, string> Facts => new()
     {
@@ -77,7 +77,7 @@ public sealed class EngineTests
     {
         var judgement = Judge(family, behaviours, readings);
         Assert.Equal(likeliest, judgement.Repairs[0].Repair.Id);
-        Assert.True(impossible == None || judgement.Repairs.Single(r => r.Repair.Id == impossible).Probability < 0.03, $"{impossible}: {judgement.Repairs.Single(r => r.Repair.Id == impossible).Probability:0.000}");
+        Assert.True(impossible == None || judgement.Repairs.Single(r => r.Repair.Id == impossible).Probability < 0.08, $"{impossible}: {judgement.Repairs.Single(r => r.Repair.Id == impossible).Probability:0.000}");
     }
 
     /// <summary>An unloaded voltage and a bright lamp say almost nothing of milliohms (common practice, no source).</summary>
@@ -183,8 +183,8 @@ public sealed class EngineTests
     [Fact]
     public void Readings_that_no_fault_explains_are_a_surprise_and_the_contradiction_is_named()
     {
-        // Full volts across the starter while the battery reads empty posts: not on one vehicle.
-        var judgement = Judge("starting", "slow-crank", "battery-cranking=11.3;battery-load=10.2;starter-volts-cranking=4.1;cable-drop-cranking=0.2;ground-drop-cranking=0.05");
+        // More along the way than between its ends: not on one vehicle.
+        var judgement = Judge("starting", "slow-crank", "battery-cranking=11.3;battery-load=10.2;starter-volts-cranking=10.9;cable-drop-cranking=4.2;ground-drop-cranking=0.05");
         Assert.NotNull(judgement.Surprise);
         Assert.NotNull(judgement.Contradiction);
         Assert.Contains("starter-volts-cranking", judgement.Contradiction!.Readings.Select(r => r.Id));
@@ -209,12 +209,16 @@ public sealed class EngineTests
     [Fact]
     public void Proven_needs_the_four_ways_and_a_guess_is_called_one()
     {
-        var full = Judge("starting", "one-clunk", "battery-rest=12.6;battery-cranking=12.5;starter-volts-cranking=12.4;switched-terminal-cranking=12.2;engine-turns=turns");
+        var full = Judge("starting", "one-clunk", "battery-rest=12.6;battery-cranking=12.5;starter-volts-cranking=12.4;switched-terminal-cranking=12.2;engine-turns=turns;starter-volts-cranking=12.38");
         Assert.Equal((Act.Proven, "starter"), (full.Decision.Act, full.Decision.Repair!.Id));
         var lacking = Judge("starting", "one-clunk", "battery-rest=12.6;battery-cranking=12.5;starter-volts-cranking=12.4;switched-terminal-cranking=12.2");
         Assert.NotEqual(Act.Proven, lacking.Decision.Act);
         Assert.True(lacking.Repairs[0].Probability > DiagnosisEngine.ProvenAt);
         Assert.Equal("engine-turns", lacking.Next[0].Test.Id);
+        // All four are shown, and what decides was read once: it is read again.
+        var once = Judge("starting", "one-clunk", "battery-rest=12.6;battery-cranking=12.5;starter-volts-cranking=12.4;switched-terminal-cranking=12.2;engine-turns=turns");
+        Assert.NotEqual(Act.Proven, once.Decision.Act);
+        Assert.Contains(once.Next[0].Test.Id, new[] { "starter-volts-cranking", "battery-cranking" });
         Assert.Equal(Act.None, Judge("starting", "", "").Decision.Act);
     }
 

@@ -127,4 +127,21 @@ public sealed class FindTests
             decimal.TryParse(r[1], System.Globalization.CultureInfo.InvariantCulture, out var v)
                 ? new Evidence(r[0], new Figure(v, system.Test(r[0])!.Unit!), null)
                 : new Evidence(r[0], null, r[1]))]);
+
+    /// <summary>What a meter cannot tell is open, in a word, and never a large number of ohms.</summary>
+    [Theory]
+    [InlineData("OL")]
+    [InlineData("open")]
+    [InlineData(" ol ")]
+    [InlineData("20 Mohm")]
+    public void Open_is_told_with_a_word(string typed)
+    {
+        var test = JobStory.Library.System("blower")!.Test("pack-ohms")!;
+        var (value, _, reason) = test.ReadAnswer(typed, null, 12);
+        Assert.True(reason is null && value is not null, reason);
+        Assert.Equal("open", value.ToString());
+        Assert.False(test.IsGood(value, null, 12, _ => null));
+        // A voltage cannot be open.
+        Assert.NotNull(JobStory.Library.System("blower")!.Test("plug-volts")!.ReadAnswer("OL", null, 12).Reason);
+    }
 }

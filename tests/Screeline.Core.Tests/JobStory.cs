@@ -55,6 +55,8 @@ internal sealed class JobStory
         }
 
         Say(new ReadingTaken("engine-turns", null, "turns"));
+        // It decides: read a second time.
+        Say(new ReadingTaken("starter-volts-cranking", new Figure(12.32m, Units.Volt), null));
         Say(new DecisionMade(DecisionAct.Proven, "starter replaced", "shown"));
         return this;
     }

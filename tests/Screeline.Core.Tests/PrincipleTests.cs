@@ -19,7 +19,8 @@ public sealed class PrincipleTests
 
     /// <summary>
     /// A loss measured under load on both sides of a joint, wire, contact or ground makes its repair lead, whatever was heard, and a
-    /// second reading makes it likely (from 3 % of the supply on: less is what a sound joint loses to a hot motor and a meter errs by). Repairs that the readings taken cannot tell apart count together (Ohm's law; readings by our
+    /// second reading makes it likely (from 3 % of the supply on: less is what a sound joint loses to a hot motor and a meter errs by; 0.7
+    /// and not 0.8, as a reading of nearly nothing on the other side, read once, may be a probe without contact). Repairs that the readings taken cannot tell apart count together (Ohm's law; readings by our
     /// solver, a third of them by ngspice).
     /// </summary>
     [Theory]
@@ -55,7 +56,7 @@ public sealed class PrincipleTests
                     // Asked of what else is likely only: it takes long.
                     var together = system.Repairs.Where(r => r.Id == fault.Repair || (two.Repairs.First(b => b.Repair == r).Probability > 0.05 && Reads(system, engine, r, volts, readings))).ToList();
                     double Sum(Judgement j) => j.Repairs.Where(r => together.Contains(r.Repair)).Sum(r => r.Probability);
-                    if (!together.Contains(one.Repairs[0].Repair) || (loss > 0.03 * volts && Sum(two) < 0.8) || (two.Decision.Act == Act.Proven && !together.Contains(two.Decision.Repair!)))
+                    if (!together.Contains(one.Repairs[0].Repair) || (loss > 0.03 * volts && Sum(two) < 0.7) || (two.Decision.Act == Act.Proven && !together.Contains(two.Decision.Repair!)))
                     {
                         failures.Add($"{fault.Id} at {volts} V, {celsius} °C, loss {loss:0.00}, {c.Behaviours[0]}, {string.Join(", ", readings.Select(r => $"{r.Test} {r.Value?.ToString() ?? r.Choice}"))}: {string.Join(", ", two.Repairs.Take(3).Select(r => $"{r.Repair.Id} {r.Probability:0.00}"))}, unknown {two.Unknown:0.00} (together {string.Join("/", together.Select(t => t.Id))})");
                     }
@@ -206,7 +207,7 @@ public sealed class PrincipleTests
                 Assert.True(circuit.TrySolve(row));
                 var readings = system.Tests.Where(t => t.Unit is not null || t.Rules.Count > 0).Select(t => t.Unit is { } unit
                     ? new Evidence(t.Id, new Figure(decimal.Round(unit.FromBase((decimal)Math.Clamp(circuit.Number(system.Tests.ToList().IndexOf(t), row, row), -1e9, 1e9)), 3), unit), null)
-                    : new Evidence(t.Id, null, circuit.Answer(system.Tests.ToList().IndexOf(t), row, row) is var a && a != FaultTable.Undecided ? t.Choices[a].Id : t.Usual.MaxBy(u => u.Value).Key)).ToList();
+                    : new Evidence(t.Id, null, circuit.Answer(system.Tests.ToList().IndexOf(t), row, row) is var a && a != FaultTable.Undecided ? t.Choices[a].Id : t.Usual.Count > 0 ? t.Usual.MaxBy(u => u.Value).Key : t.Choices[0].Id)).ToList();
                 var judgement = engine.Judge(new Inquiry(new FindCase(system, 12, [], readings)));
                 Assert.All(judgement.Repairs.Where(r => !r.Repair.Nothing), r => Assert.InRange(r.Probability, 0, 0.9));
                 Assert.True(judgement.Decision is not { Act: Act.Proven, Repair.Nothing: false });

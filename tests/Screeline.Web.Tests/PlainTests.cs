@@ -260,7 +260,7 @@ internal static class OpenStarter
     private static readonly Dictionary<string, string> Numbers = new()
     {
         ["battery-rest"] = "12,58", ["battery-cranking"] = "12.4 V", ["battery-load"] = "10.4", ["starter-volts-cranking"] = "12300 mV", ["switched-terminal-cranking"] = "12.1",
-        ["ground-drop-cranking"] = "0.01", ["cable-drop-cranking"] = "0.03", ["clamp-drop-cranking"] = "0.01", ["contact-drop-cranking"] = "0.02", ["fuse-far-side"] = "12.55",
+        ["ground-drop-cranking"] = "0.01", ["cable-drop-cranking"] = "0.03", ["clamp-drop-cranking"] = "0.01", ["contact-drop-cranking"] = "0.02", ["fuse-far-side"] = "12.55", ["fuse-near-side"] = "12.57",
         ["relay-coil-feed"] = "12.3", ["relay-output"] = "12.2", ["switch-output"] = "12.3", ["cranking-current"] = "12 A", ["main-terminal-key-off"] = "12.56",
     };
 

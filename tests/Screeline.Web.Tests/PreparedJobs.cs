@@ -29,6 +29,7 @@ internal static class PreparedJobs
         }
 
         told.Say(1, new ReadingTaken("engine-turns", null, "turns"));
+        told.Say(1, new ReadingTaken("starter-volts-cranking", new Figure(12.32m, Units.Volt), null));
         told.Say(1, new DecisionMade(DecisionAct.Proven, told.Job.System.Repair("starter")!.Title, told.Job.Finding.Because, "starter"));
         told.Say(1, new RouteTaken(told.MapHash, Starter.Map.Targets[0].Id, [.. Way.Removal.Select(a => a.Id)], [.. Way.Refit.Select(a => a.Id)]));
         foreach (var action in Way.Removal.TakeWhile(a => a.Id != before))

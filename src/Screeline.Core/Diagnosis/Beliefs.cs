@@ -49,7 +49,7 @@ public sealed class Beliefs
     private readonly Component[] _components;
     // Complaint words come first, all at once, then numbers, which are exact, then answers.
     private readonly int[] _complaint, _order;
-    // All that is left when everything is weighed; one for each component; and what of those carries something into what is still to come.
+    // All that is left when everything is weighed; the likeliest of each component; and what of those carries something into what is still to come.
     private readonly Explanation[] _explanations, _pooled, _likely;
     private readonly (double[] Masses, double Unknown)?[] _without;
     private readonly double _whole, _unknown;
@@ -96,9 +96,9 @@ public sealed class Beliefs
         Outlying = (_explanations.Where(e => e.Outliers != 0).Sum(e => e.Mass) + _unknown) / _whole;
         ByConfiguration = [.. table.Configurations.Select((_, c) => _explanations.Where(e => e.Component.Mixture.Configuration == c).Sum(e => e.Mass) / Math.Max(1e-300, _whole - _unknown))];
         // What is still to come, and what would be without an observation, hangs little on which of the others were outliers: the
-        // likeliest explanation stands for its component.
-        _pooled = [.. explanations.Where(e => e.Length > 0).Select(Pooled)];
-        _likely = [.. _pooled.Where(e => e.Mass > Carries * _whole)];
+        // likeliest explanations stand for their component.
+        _pooled = [.. explanations.SelectMany(e => Pooled(e, 2))];
+        _likely = [.. explanations.SelectMany(e => Pooled(e, 1)).Where(e => e.Mass > Carries * _whole)];
     }
 
     /// <summary>The table.</summary>
@@ -192,10 +192,11 @@ public sealed class Beliefs
         }
     }
 
-    private static Explanation Pooled(Explanation[] explanations)
+    // The likeliest explanations of a component, with the mass of all.
+    private static IEnumerable<Explanation> Pooled(Explanation[] explanations, int count)
     {
-        var likeliest = explanations.MaxBy(e => e.Mass)!;
-        return likeliest.Times(explanations.Sum(e => e.Mass) / likeliest.Mass);
+        Explanation[] likeliest = [.. explanations.OrderByDescending(e => e.Mass).Take(count)];
+        return likeliest.Select(e => e.Times(explanations.Sum(x => x.Mass) / likeliest.Sum(x => x.Mass)));
     }
 
     private double[] ByFaultOf(IEnumerable<Explanation> explanations, Func<Explanation, double> mass)

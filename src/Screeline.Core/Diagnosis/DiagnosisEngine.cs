@@ -53,7 +53,7 @@ public sealed record Inquiry(FindCase Case, IReadOnlySet<string> Done, IReadOnly
 public sealed class DiagnosisEngine(FaultTable table)
 {
     /// <summary>A repair must be this likely before it is called proven.</summary>
-    public const double ProvenAt = 0.95;
+    public const double ProvenAt = 0.9;
 
     /// <summary>From here on it is said that no fault known here explains all that was observed, and nothing leads until something is taken again.</summary>
     public const double DoubtFrom = 0.5;

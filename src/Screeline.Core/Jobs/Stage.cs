@@ -102,10 +102,11 @@ public sealed partial class Job
         _ when Left is { } left => Capital(left.Payload.Describe(this)),
         _ when HandedBack is not null => Decision is { } d ? $"{Capital(d.Payload.Repair)}. Handed back." : "Handed back",
         Stage.Complaint => "Note what is observed",
-        Stage.Find => Finding.Verdict switch
+        Stage.Find when Finding is var found => found switch
         {
-            FindVerdict.Open => Finding.Missing is [var first, ..] ? first.Title : "Decide what is repaired",
-            FindVerdict.MotorProven => $"Proven: the {System.Motor}. Decide.",
+            { Contradiction: { } odd } => $"Take again: {odd.TakeAgain[0].Title}",
+            { Proven: [.., var repair] } => $"Proven: {repair.Name}. Decide.",
+            { Missing: [var first, ..] } => first.Title,
             _ => "Decide what is repaired",
         },
         Stage.WayIn => "Choose the way in",

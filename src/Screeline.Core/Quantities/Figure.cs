@@ -49,8 +49,16 @@ public readonly record struct Figure(decimal Number, Unit Unit)
 
     private static decimal Normal(decimal number) => number / 1.000000000000000000000000000000000m;
 
+    /// <summary>From so many ohms on a resistance is open: more than an ordinary meter tells.</summary>
+    public const decimal OpenFrom = 10_000_000m;
+
     private static string Print(decimal number, Unit unit)
     {
+        if (unit.Kind == QuantityKind.Resistance && unit.ToBase(number) >= OpenFrom)
+        {
+            return "open";
+        }
+
         var digits = number.ToString(CultureInfo.InvariantCulture);
         return unit.Symbol.Length == 0 ? digits : $"{digits} {unit.Symbol}";
     }

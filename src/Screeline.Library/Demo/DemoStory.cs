@@ -473,6 +473,8 @@ public sealed class DemoStory(ShippedLibrary library, DemoFleet fleet, DateTimeO
         Read(t, "ground-drop-cranking", ground);
         Read(t, "switched-terminal-cranking", switched);
         t.Say(5, new ReadingTaken("engine-turns", null, "turns"));
+        // It decides: read a second time, nearly the same.
+        t.Say(1, new ReadingTaken("starter-volts-cranking", new Figure(atStarter + 0.02m, Units.Volt), null));
     }
 
     private static void Read(DemoTelling t, string test, decimal volts) => t.Say(3, new ReadingTaken(test, new Figure(volts, Units.Volt), null));

@@ -7,7 +7,7 @@ namespace Screeline.Core.Jobs;
 /// <summary>On what ground somebody acts.</summary>
 public enum DecisionAct
 {
-    /// <summary>The four-way proof condemns the motor.</summary>
+    /// <summary>Proven by the readings (<see cref="Finding.Proven"/>).</summary>
     Proven,
     /// <summary>By likelihood; called a guess.</summary>
     Guess,
@@ -61,14 +61,14 @@ public sealed record DecisionMade(
         job.Complaint is null ? "No behaviour is noted yet."
             : job.Removed.Count > 0 && job.Route is not null ? "The vehicle is apart already: withdraw the steps first."
             : Act == DecisionAct.Elsewhere && job.OpenOperations > 0 ? "The vehicle is apart: choose a repair that has a way, and take the way back."
-            : Act == DecisionAct.Proven && !IsProven(job) ? "The four-way proof is not complete: this would be a guess, and is called one."
+            : Act == DecisionAct.Proven && !IsProven(job) ? "The proof is not complete, or rests on one reading: this would be a guess, and is called one."
             : null;
 
     /// <inheritdoc/>
     protected internal override void Apply(Job job, Entry entry) => job.Record(entry, this);
 
     // Who names no repair that the family knows means the motor.
-    private bool IsProven(Job job) => (RepairId is { } id ? job.System.Repair(id) : null) is { } repair ? job.Finding.Proves(repair) : job.Finding.Verdict == FindVerdict.MotorProven;
+    private bool IsProven(Job job) => (RepairId is { } id ? job.System.Repair(id) : null) is { } repair ? job.Finding.Proves(repair) : job.Finding.Proven.Any(r => r.IsMotor);
 }
 
 public sealed partial class Job
