@@ -136,7 +136,9 @@ public sealed class QuantityTests
     {
         var unit = Units.All[pick.Get % Units.All.Count];
         var figure = new Figure(Math.Abs(thousandths.Item % 100_000) / 1000m, unit);
-        return QuantityParser.Read(unit.Kind, figure.ToString()).Figure == figure;
+        var read = QuantityParser.Read(unit.Kind, figure.ToString()).Figure;
+        // What is open is open, however many ohms.
+        return figure.ToString() == "open" ? read?.ToString() == "open" : read == figure;
     }
 
     [Property]

@@ -214,7 +214,7 @@ public sealed class DiagnosisTests(Site site)
         using var b = new PlainBrowser(site);
         await PlainTests.OpenJobAsync(b);
         await b.SubmitAsync("#complaint", ("behaviours", "silence"), ("tried", "5"), ("failed", "5"));
-        foreach (var (test, field, answer) in new[] { ("fuse-far-side", "value", "12.6"), ("relay-output", "value", "0.0"), ("relay-coil-feed", "value", "12.4"), ("relay-exchanged", "choice", "cured") })
+        foreach (var (test, field, answer) in new[] { ("fuse-far-side", "value", "12.6"), ("relay-output", "value", "0.0"), ("relay-coil-feed", "value", "12.4"), ("relay-exchanged", "choice", "cured"), ("relay-exchanged", "choice", "cured") })
         {
             await b.OpenAsync($"/jobs/{b.Number}/find?test={test}");
             await b.SubmitAsync("#reading", (field, answer));

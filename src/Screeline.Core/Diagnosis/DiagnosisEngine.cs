@@ -53,13 +53,16 @@ public sealed record Inquiry(FindCase Case, IReadOnlySet<string> Done, IReadOnly
 public sealed class DiagnosisEngine(FaultTable table)
 {
     /// <summary>A repair must be this likely before it is called proven.</summary>
-    public const double ProvenAt = 0.9;
+    public const double ProvenAt = 0.95;
 
     /// <summary>From here on it is said that no fault known here explains all that was observed, and nothing leads until something is taken again.</summary>
     public const double DoubtFrom = 0.5;
 
     /// <summary>From here on the proof is completed rather than the beliefs sharpened.</summary>
     private const double NearlyProvenAt = 0.9;
+
+    /// <summary>And nothing is called proven while it is this likely that something that was observed is odd.</summary>
+    private const double ProofDoubt = 0.2;
 
     /// <summary>A test that is expected to tell less than this is noise to this instrument, bit.</summary>
     public const double LeastGain = 0.01;
@@ -189,7 +192,7 @@ public sealed class DiagnosisEngine(FaultTable table)
         var forProof = wanted.Select(c => Proposed(c, true, why));
         var telling = candidates.Where(c => c.Gain >= LeastGain && !wanted.Contains(c)).Select(c => Proposed(c, false, Separates(c, repairs)))
             .OrderByDescending(n => n.GainPerMinute).ThenBy(n => n.Test.Id, StringComparer.Ordinal);
-        List<NextTest> next = [.. Again(inquiry, beliefs, proof), .. forProof, .. isNear && wanted.Count == 0 ? Confirming(inquiry, top.Repair) : [], .. telling];
+        List<NextTest> next = [.. Again(inquiry, beliefs, proof, isNear), .. forProof, .. isNear && wanted.Count == 0 ? Confirming(inquiry, top.Repair) : [], .. telling];
         return next.Count > 0 ? next : [.. candidates.Where(c => c.Gain >= LeastGain / 10).Select(c => Proposed(c, false, "Because nothing else is left that could turn the belief.")).OrderByDescending(n => n.GainPerMinute).ThenBy(n => n.Test.Id, StringComparer.Ordinal)];
     }
 
@@ -225,14 +228,14 @@ public sealed class DiagnosisEngine(FaultTable table)
         new(test, 0, Math.Min(AgainMinutes, (double)test.Minutes) * test.People, AccessMinutes(test, inquiry.Done, inquiry.AccessMinutes), true, because);
 
     // What does not fit is taken again before anything rests on it.
-    private IEnumerable<NextTest> Again(Inquiry inquiry, Beliefs beliefs, Finding proof)
+    private IEnumerable<NextTest> Again(Inquiry inquiry, Beliefs beliefs, Finding proof, bool isNear)
     {
         if (proof.Contradiction is { } contradiction)
         {
             return contradiction.TakeAgain.Select(t => Repeated(inquiry, t, "Because it cannot stand beside the other readings: take it again."));
         }
 
-        return beliefs.Outlying < DoubtFrom ? [] : Enumerable.Range(0, beliefs.Observations.Count).Where(i => beliefs.Observations[i].Test >= 0).Select(i => (Test: System.Tests[beliefs.Observations[i].Test], Chance: beliefs.ChanceOfOutlier(i)))
+        return beliefs.Outlying < (isNear ? ProofDoubt : DoubtFrom) ? [] : Enumerable.Range(0, beliefs.Observations.Count).Where(i => beliefs.Observations[i].Test >= 0).Select(i => (Test: System.Tests[beliefs.Observations[i].Test], Chance: beliefs.ChanceOfOutlier(i)))
             .Where(x => x.Chance > 0.2 && inquiry.Case.Readings.Count(r => r.Test == x.Test.Id) < 2).OrderByDescending(x => x.Chance)
             .Select(x => Repeated(inquiry, x.Test, "Because it does not fit the other readings: take it again."));
     }
@@ -241,8 +244,8 @@ public sealed class DiagnosisEngine(FaultTable table)
     private IEnumerable<NextTest> Confirming(Inquiry inquiry, Repair repair)
     {
         var c = inquiry.Case;
-        var deciding = repair.IsMotor ? FourWayProof.DecidingForMotor(c).Take(1) : repair.Proof.FirstOrDefault(a => a.All(x => FourWayProof.Holds(c, x) == true)) is { } held ? FourWayProof.Deciding(System, held).Where(t => !FourWayProof.IsConfirmed(c, t)) : [];
-        return deciding.Where(t => c.Latest(t.Id) is not null).Select(t => Repeated(inquiry, t, "Because it decides: read it a second time."));
+        var deciding = repair.IsMotor ? (FourWayProof.DecidingForMotor(c) is var motor && motor.Any(t => FourWayProof.IsConfirmed(c, t)) ? [] : motor.Take(1)) : repair.Proof.FirstOrDefault(a => a.All(x => FourWayProof.Holds(c, x) == true)) is { } held ? FourWayProof.Deciding(System, held).Where(t => !FourWayProof.IsConfirmed(c, t)) : [];
+        return deciding.Where(t => c.Latest(t.Id) is not null).Select(t => Repeated(inquiry, t, "Because it decides: once more."));
     }
 
     // How likely a condition of the proof would hold, were this repair the right one.
@@ -300,7 +303,7 @@ public sealed class DiagnosisEngine(FaultTable table)
     }
 
     // What the readings prove, and nothing that was observed speaks against.
-    private bool IsProven(Finding proof, Repair repair, Beliefs beliefs) => proof.Proves(repair) && beliefs.ByRepair[System.Repairs.ToList().IndexOf(repair)] >= ProvenAt && beliefs.Outlying < DoubtFrom;
+    private bool IsProven(Finding proof, Repair repair, Beliefs beliefs) => proof.Proves(repair) && beliefs.ByRepair[System.Repairs.ToList().IndexOf(repair)] >= ProvenAt && beliefs.Outlying < ProofDoubt;
 
     private MoneyDecision Decide(Inquiry inquiry, Beliefs beliefs, Finding proof, List<RepairBelief> repairs, List<Candidate> candidates)
     {

@@ -40,11 +40,12 @@ public sealed record FindCase(FaultSystem System, decimal NominalVolts, IReadOnl
     public IReadOnlyList<string> Answers(string test) =>
         Latest(test)?.Choice is { } choice ? [choice] : [.. System.Behaviours.Where(b => b.Test == test && Behaviours.Contains(b.Id)).Select(b => b.Choice)];
 
-    /// <summary>How often a test was read in a row, up to its latest reading, with the same outcome: the same answer, or as good or bad and within a fifth.</summary>
+    /// <summary>How often a test was read in a row, up to its latest reading, with the same outcome: the same answer, or a number within a fifth and ten errors of its instrument.</summary>
     public int Agreeing(string test)
     {
         Evidence[] taken = [.. Readings.Where(r => r.Test == test)];
-        bool IsAlike(Evidence r) => r.Choice == taken[^1].Choice && (r.Value is not { } value || Math.Abs(value.Base - taken[^1].Value!.Value.Base) <= 0.2m * Math.Max(Math.Abs(value.Base), Math.Abs(taken[^1].Value!.Value.Base)));
+        var error = System.Test(test) is { Unit: { } unit } t ? 10 * (decimal)t.Accuracy * unit.Factor : 0;
+        bool IsAlike(Evidence r) => r.Choice == taken[^1].Choice && (r.Value is not { } value || Math.Abs(value.Base - taken[^1].Value!.Value.Base) <= error + 0.2m * Math.Max(Math.Abs(value.Base), Math.Abs(taken[^1].Value!.Value.Base)));
         return taken.Reverse().TakeWhile(IsAlike).Count();
     }
 

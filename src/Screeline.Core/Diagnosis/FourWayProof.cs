@@ -27,10 +27,11 @@ public static class FourWayProof
     }
 
     /// <summary>
-    /// The tests whose reading decides an alternative of a repair's proof: the numbers that are not good. Each must be confirmed.
+    /// The tests whose reading decides an alternative of a repair's proof: the numbers that are not good, and an answer that stands alone.
+    /// Each must be confirmed.
     /// </summary>
     public static IEnumerable<FaultTest> Deciding(FaultSystem system, IReadOnlyList<ProofCondition> alternative) =>
-        alternative.Where(x => x.Choice is null && x.Negated).Select(x => system.Test(x.Test)!).Where(t => t.Unit is not null);
+        alternative.Where(x => alternative.Count == 1 || (x.Choice is null && x.Negated)).Select(x => system.Test(x.Test)!).Where(t => alternative.Count == 1 || t.Unit is not null);
 
     /// <summary>Whether a reading stands by itself no longer: taken twice with the same outcome, or it closes a sum.</summary>
     public static bool IsConfirmed(FindCase c, FaultTest test) => c.Agreeing(test.Id) > 1 || LoopCheck.Confirms(c, test);

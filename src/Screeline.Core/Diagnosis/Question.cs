@@ -38,8 +38,6 @@ public abstract record Question
     /// <summary>How it is done, one or two sentences.</summary>
     public required string How { get; init; }
 
-    private static readonly string[] OpenWords = ["open", "OL", "O.L.", "0L", "∞"];
-
     /// <summary>The factor on bounds for a system of this nominal voltage.</summary>
     public decimal Scale(decimal nominalVolts) => ScalesWithSystem ? nominalVolts / 12m : 1m;
 
@@ -74,12 +72,6 @@ public abstract record Question
             return choice is not null && Choices.Any(c => c.Id == choice)
                 ? (null, choice, null)
                 : (null, null, $"Choose one: {string.Join(", ", Choices.Select(c => c.Title))}.");
-        }
-
-        // As a meter shows it, and as people say it.
-        if (Unit.Kind == QuantityKind.Resistance && OpenWords.Contains(text?.Trim(), StringComparer.OrdinalIgnoreCase))
-        {
-            return (new Figure(Unit.FromBase(2 * Figure.OpenFrom), Unit), null, null);
         }
 
         var parsed = QuantityParser.Read(Unit.Kind, text, Unit);

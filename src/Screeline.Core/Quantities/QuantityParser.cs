@@ -23,6 +23,8 @@ public static partial class QuantityParser
 
     private const int LongestText = 40;
 
+    private static readonly string[] OpenWords = ["open", "OL", "O.L.", "0L", "∞"];
+
     /// <summary>Reads a figure of one kind.</summary>
     /// <param name="kind">The kind expected.</param>
     /// <param name="text">What was typed.</param>
@@ -43,6 +45,12 @@ public static partial class QuantityParser
         if (kind == QuantityKind.Duration && ReadClockLike(typed) is { } clockLike)
         {
             return clockLike;
+        }
+
+        // As a meter shows it, and as people say it.
+        if (kind == QuantityKind.Resistance && OpenWords.Contains(typed, StringComparer.OrdinalIgnoreCase))
+        {
+            return new Parsed(new Figure(2 * Figure.OpenFrom, Units.Ohm), null);
         }
 
         var match = NumberAndUnit().Match(typed);
