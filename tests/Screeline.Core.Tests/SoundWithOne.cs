@@ -1,4 +1,3 @@
-using Screeline.Core.Circuits;
 using Screeline.Core.Diagnosis;
 using Screeline.Core.Quantities;
 using Screeline.Diagnosis;

@@ -1,7 +1,6 @@
 using System.Globalization;
 using System.Text.Json;
 using Screeline.Core.Diagnosis;
-using Screeline.Core.Quantities;
 
 namespace Screeline.Library.Tests;
 

@@ -249,7 +249,7 @@ public sealed class RecordPageTests(Site site) : IClassFixture<Site>
         b.Press("input[value=dead]");
         b.Press("[data-main]");
         // What somebody who knows the job looks at first, where it is not what is proposed.
-        foreach (var (test, answer) in new[] { ("plug-volts", "12.1"), ("wheel-looked", "clean"), ("wheel-spun", "smooth"), ("plug-volts", "12.1") })
+        foreach (var (test, answer) in new[] { ("plug-volts", "12.1"), ("wheel-looked", "clean"), ("wheel-spun", "smooth"), ("plug-volts", "12.1"), ("blower-speeds", "dead") })
         {
             if (b.One("#reading input[name=test]").GetDomAttribute("value") != test)
             {
@@ -273,6 +273,7 @@ public sealed class RecordPageTests(Site site) : IClassFixture<Site>
         // All four ways are shown, and what decides was read twice.
         Assert.Equal(4, b.All(".proof-shown").Count);
         var stages = new List<string> { $"to the proof {b.Actions - begin}" };
+        b.Press("[data-main]");
         b.Press("[data-main]");
         ToHere(b);
         Assert.True(b.Path.EndsWith("/refit", StringComparison.Ordinal), b.Text);
@@ -300,8 +301,8 @@ public sealed class RecordPageTests(Site site) : IClassFixture<Site>
         b.Press("[data-main]");
         b.Press("[data-main]");
         Assert.EndsWith("/sheet", b.Path, StringComparison.Ordinal);
-        // 25 were wanted: three readings that are not the ones proposed cost two presses each to come to.
-        Assert.True(b.Actions - begin <= 29, $"{b.Actions - begin} presses: {string.Join(", ", stages)}");
+        // 25 were wanted: readings that are not the ones proposed cost two presses each to come to, and what decides is read twice.
+        Assert.True(b.Actions - begin <= 33, $"{b.Actions - begin} presses: {string.Join(", ", stages)}");
         var job = await JobAsync(number);
         Assert.Empty(job.Disputes);
         Assert.Contains(job.Removed.Values, t => t.Payload.Together);

@@ -80,7 +80,7 @@ internal static class MixtureComponents
     }
 
     // Neighbouring strata, joined until each has vehicles enough and reads otherwise than the next.
-    private static IEnumerable<int[]> Strata(int[] vehicles, int[] strata, float[][] variables)
+    private static List<int[]> Strata(int[] vehicles, int[] strata, float[][] variables)
     {
         var groups = new List<int[]>();
         foreach (var stratum in vehicles.GroupBy(i => strata[i]).OrderBy(g => g.Key))
