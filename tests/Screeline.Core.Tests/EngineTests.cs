@@ -222,6 +222,21 @@ public sealed class EngineTests
         Assert.Equal(Act.None, Judge("starting", "", "").Decision.Act);
     }
 
+    /// <summary>A pack leaves the top speed alone and a module does not: what is read tells which is fitted, against the record if need be.</summary>
+    [Fact]
+    public void Equipment_that_a_reading_contradicts_is_asked_about()
+    {
+        var system = JobStory.Library.System("blower")!;
+        Judgement Judged(VehicleSetting setting, string readings) => new DiagnosisEngine(FaultTable.Build(system, setting, 256)).Judge(new Inquiry(FindTests.CaseOf(system, 12, "", readings)));
+        var usual = VehicleSetting.Usual.With(VehicleSetting.Volts, 12);
+        var unstated = Assert.Single(Judged(usual, "blower-speeds=only-top;middle-volts=0.02;plug-volts=12.1").Equipment);
+        Assert.Equal(("control", 0, (int?)null), (unstated.Parameter.Id, unstated.Choice, unstated.Stated));
+        Assert.True(unstated.Probability > 0.9);
+        var wrong = Assert.Single(Judged(usual.With("control", 1), "control-fitted=pack;blower-speeds=only-top;middle-volts=0.02;plug-volts=12.1").Equipment);
+        Assert.True(wrong.IsContradicted);
+        Assert.False(Assert.Single(Judged(usual.With("control", 1), "blower-speeds=always-top").Equipment).IsContradicted);
+    }
+
     /// <summary>Stopping is a money decision: what is quick to change is guessed, what is behind hours of work is tested (common practice, no source).</summary>
     [Fact]
     public void A_cheap_part_is_guessed_and_a_dear_one_tested()

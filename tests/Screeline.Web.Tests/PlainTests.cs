@@ -269,6 +269,7 @@ internal static class OpenStarter
     {
         "engine-turns" => "turns",
         "repeat-command" => "always",
+        "start-heard" => "one-clunk",
         "dash-lamps" => "normal",
         "lamp-main-terminal" => "bright",
         "ring-gear-looked" => "sound",

@@ -298,7 +298,7 @@ public sealed class StepTests(Site site)
     [Theory]
     [InlineData("/", 10_000)]
     [InlineData("/jobs/12/find", 10_000)]
-    [InlineData("/jobs/7/find", 10_500)]
+    [InlineData("/jobs/7/find", 11_200)]
     [InlineData("/jobs/5/take-apart", 10_000)]
     [InlineData("/jobs/6/prove", 10_000)]
     [InlineData("/bench/wiper?park0=22&park1=19", 17_000)]

@@ -120,8 +120,17 @@ public sealed class DiagnosisEngine(FaultTable table)
         var decision = Decide(inquiry, beliefs, proof, repairs, candidates);
         var contradiction = Contradicting(beliefs, proof);
         var surprise = contradiction?.Why ?? (beliefs.Unknown > repairs[0].Probability ? $"What was observed fits nothing known here. {(next is [var first, ..] ? $"“{first.Test.Title}” would narrow it down." : "Look for what is not in the list.")}" : null);
-        return new Judgement(faults, repairs, evidence, next, proof, decision, beliefs.Unknown, surprise, contradiction, table.Unsolved);
+        return new Judgement(faults, repairs, evidence, next, proof, decision, EquipmentOf(beliefs), beliefs.Unknown, surprise, contradiction, table.Unsolved);
     }
+
+    private List<EquipmentBelief> EquipmentOf(Beliefs beliefs) =>
+    [
+        .. from parameter in System.Parameters
+           where table.Configurations[0].Choices.ContainsKey(parameter.Id)
+           let chances = Enumerable.Range(0, parameter.Choices.Count).Select(choice => table.Configurations.Select((c, i) => c.Choices[parameter.Id] == choice ? beliefs.ByConfiguration[i] : 0).Sum()).ToList()
+           let likeliest = chances.IndexOf(chances.Max())
+           select new EquipmentBelief(parameter, likeliest, chances[likeliest], table.Setting.Stated.TryGetValue(parameter.Id, out var stated) ? (int)stated : null),
+    ];
 
     /// <summary>The repair that is proven by what is known, or null: what a judgement calls proven, without the rest of it.</summary>
     public Repair? Proven(Inquiry inquiry)

@@ -3,7 +3,7 @@ namespace Screeline.Core.Diagnosis;
 /// <summary>
 /// The proof by the rules of the system's file. A part has failed when any of its "failed" alternatives holds, else it is shown when
 /// any of its "shown" alternatives holds, else it is open. The motor is proven when all four are shown; anything else when an
-/// alternative of its own holds, which sees both sides of it; and its deciding reading is confirmed. It looks at readings and limits
+/// alternative of its own holds, which sees both sides of it, and its deciding reading is confirmed, or two of them do. It looks at readings and limits
 /// only, never at likelihoods, so that the same job always gets the same proof.
 /// </summary>
 public static class FourWayProof
@@ -15,7 +15,7 @@ public static class FourWayProof
         var lines = Enum.GetValues<ProofPart>().Select(part => Line(c, part, missing)).ToList();
         var contradiction = LoopCheck.Find(c);
         var isShown = lines.All(l => l.State == ProofState.Shown);
-        List<Repair> proven = contradiction is null ? [.. c.System.Repairs.Where(r => r.IsMotor ? isShown && IsConfirmed(c) : r.Proof.Any(a => Proves(c, a)))] : [];
+        List<Repair> proven = contradiction is null ? [.. c.System.Repairs.Where(r => r.IsMotor ? isShown && IsConfirmed(c) : r.Proof.Any(a => Proves(c, a)) || r.Proof.Count(a => a.All(x => Holds(c, x) == true)) > 1)] : [];
         if (lines.FirstOrDefault(l => l.State == ProofState.Failed) is { } failed)
         {
             return new Finding(lines, FindVerdict.Elsewhere, failed.Because, Once(missing), proven, contradiction);
@@ -47,7 +47,7 @@ public static class FourWayProof
     }
 
     /// <summary>The readings that prove a repair that is not the motor, in one line; empty when none do.</summary>
-    public static string Shown(FindCase c, Repair repair) => repair.Proof.FirstOrDefault(a => Proves(c, a)) is { } held ? Words(c, held) : "";
+    public static string Shown(FindCase c, Repair repair) => (repair.Proof.FirstOrDefault(a => Proves(c, a)) ?? repair.Proof.FirstOrDefault(a => a.All(x => Holds(c, x) == true))) is { } held ? Words(c, held) : "";
 
     private static bool IsConfirmed(FindCase c) => DecidingForMotor(c) is var deciding && (deciding.Count == 0 || deciding.Any(t => IsConfirmed(c, t)));
 

@@ -9,6 +9,17 @@ public sealed record Belief(Fault Fault, double Probability, double Prior);
 /// <param name="Prior">Its chance before any reading.</param>
 public sealed record RepairBelief(Repair Repair, double Probability, double Prior);
 
+/// <summary>What equipment the vehicle is likely to have, where it bears on what is read.</summary>
+/// <param name="Parameter">The choice.</param>
+/// <param name="Choice">The likeliest: its number among the parameter's choices.</param>
+/// <param name="Probability">Its chance.</param>
+/// <param name="Stated">What the vehicle's file states, by number; null when it states nothing.</param>
+public sealed record EquipmentBelief(Parameter Parameter, int Choice, double Probability, int? Stated)
+{
+    /// <summary>Whether what was read speaks for other equipment than the file states.</summary>
+    public bool IsContradicted => Stated is { } stated && stated != Choice;
+}
+
 /// <summary>What one reading says.</summary>
 /// <param name="Test">The test; null for attempts before anything was measured.</param>
 /// <param name="Value">The number in the test's unit; null for an answer.</param>
@@ -19,8 +30,8 @@ public sealed record RepairBelief(Repair Repair, double Probability, double Prio
 /// <param name="SpeaksFor">Faults it makes likelier, the most first.</param>
 /// <param name="SpeaksAgainst">Faults it makes less likely.</param>
 /// <param name="Bits">How far it moves the beliefs, given all other readings: the Kullback-Leibler divergence over faults, bit.</param>
-/// <param name="Slip">The chance that it is not what the vehicle gave.</param>
-public sealed record EvidenceLine(FaultTest? Test, double? Value, IReadOnlyList<string> Choices, double? ExpectedLow, double? ExpectedHigh, string? ExpectedChoice, IReadOnlyList<Fault> SpeaksFor, IReadOnlyList<Fault> SpeaksAgainst, double Bits, double Slip);
+/// <param name="Outlier">The chance that it is not what the vehicle gave.</param>
+public sealed record EvidenceLine(FaultTest? Test, double? Value, IReadOnlyList<string> Choices, double? ExpectedLow, double? ExpectedHigh, string? ExpectedChoice, IReadOnlyList<Fault> SpeaksFor, IReadOnlyList<Fault> SpeaksAgainst, double Bits, double Outlier);
 
 /// <summary>A test that could be done next.</summary>
 /// <param name="Test">The test.</param>
@@ -67,8 +78,9 @@ public sealed record MoneyDecision(Act Act, Repair? Repair, FaultTest? Test, str
 /// <param name="Next">Tests that could be done next, the best first.</param>
 /// <param name="Proof">The four-way proof.</param>
 /// <param name="Decision">Stop or go on.</param>
+/// <param name="Equipment">What equipment the vehicle is likely to have, where that bears on what is read.</param>
 /// <param name="Unknown">The chance that it is something that is not known here.</param>
 /// <param name="Surprise">Set when no fault known here explains all readings; says which.</param>
 /// <param name="Contradiction">The readings that contradict each other, and which to take again.</param>
 /// <param name="Unsolved">Sampled circuits without a steady state, which were left out.</param>
-public sealed record Judgement(IReadOnlyList<Belief> Beliefs, IReadOnlyList<RepairBelief> Repairs, IReadOnlyList<EvidenceLine> Evidence, IReadOnlyList<NextTest> Next, Finding Proof, MoneyDecision Decision, double Unknown, string? Surprise, Contradiction? Contradiction, int Unsolved);
+public sealed record Judgement(IReadOnlyList<Belief> Beliefs, IReadOnlyList<RepairBelief> Repairs, IReadOnlyList<EvidenceLine> Evidence, IReadOnlyList<NextTest> Next, Finding Proof, MoneyDecision Decision, IReadOnlyList<EquipmentBelief> Equipment, double Unknown, string? Surprise, Contradiction? Contradiction, int Unsolved);

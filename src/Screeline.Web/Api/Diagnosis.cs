@@ -63,7 +63,7 @@ public static class Diagnosis
         [.. j.Next.Select(n => new NextOutput(n.Test.Id, Round(n.GainBits), n.Minutes, n.AccessMinutes, Round(n.GainPerMinute), n.Because))],
         j.Proof.Proof.ToDictionary(l => l.Part.ToString().ToLowerInvariant(), l => l.State.ToString().ToLowerInvariant()),
         new DecisionOutput(j.Decision.Act.ToString().ToLowerInvariant(), j.Decision.Repair?.Id, j.Decision.Test?.Id, j.Decision.Why, new CostOutput(Round(j.Decision.CostNow), j.Decision.CostTested is { } tested ? Round(tested) : null, Round(j.Decision.ChanceWrong), Round(j.Decision.CostOfRepair), Round(j.Decision.CostIfWrong))),
-        Round(j.Unknown), j.Surprise, j.Contradiction is { } c ? [.. c.Readings.Select(t => t.Id)] : null);
+        [.. j.Equipment.Select(e => new EquipmentOutput(e.Parameter.Id, e.Parameter.Choices[e.Choice], Round(e.Probability), e.Stated is { } s ? e.Parameter.Choices[s] : null))], Round(j.Unknown), j.Surprise, j.Contradiction is { } c ? [.. c.Readings.Select(t => t.Id)] : null);
 
     private static double Round(double value) => Math.Round(value, 6);
 }

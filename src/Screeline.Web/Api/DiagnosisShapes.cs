@@ -41,7 +41,10 @@ public sealed record ReadingInput(string Test, double? Value, string? Unit, stri
 public sealed record AssumptionsInput(double? LabourPerHour, double? Comeback, IReadOnlyDictionary<string, double>? Minutes, IReadOnlyDictionary<string, double>? Prices);
 
 /// <summary>The judgement.</summary>
-public sealed record DiagnosisOutput(IReadOnlyList<BeliefOutput> Beliefs, IReadOnlyList<RepairBeliefOutput> Repairs, IReadOnlyList<EvidenceOutput> Evidence, IReadOnlyList<NextOutput> Next, IReadOnlyDictionary<string, string> Proof, DecisionOutput Decision, double Unknown, string? Surprise, IReadOnlyList<string>? Contradiction);
+public sealed record DiagnosisOutput(IReadOnlyList<BeliefOutput> Beliefs, IReadOnlyList<RepairBeliefOutput> Repairs, IReadOnlyList<EvidenceOutput> Evidence, IReadOnlyList<NextOutput> Next, IReadOnlyDictionary<string, string> Proof, DecisionOutput Decision, IReadOnlyList<EquipmentOutput> Equipment, double Unknown, string? Surprise, IReadOnlyList<string>? Contradiction);
+
+/// <summary>What equipment the vehicle is likely to have: a parameter, the likeliest choice by name, its chance, and what was stated.</summary>
+public sealed record EquipmentOutput(string Parameter, string Choice, double Probability, string? Stated);
 
 /// <summary>A fault with its chance.</summary>
 public sealed record BeliefOutput(string Fault, string Repair, double Probability);
