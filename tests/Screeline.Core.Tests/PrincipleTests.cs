@@ -189,6 +189,18 @@ public sealed class PrincipleTests
         }
     }
 
+    /// <summary>Two ways confirm each other where they hang on different readings: debris seen, and the wheel freed; not one drop beside two good neighbours.</summary>
+    [Theory]
+    [InlineData("blower", "wheel-looked=debris;wheel-freed=frees", "clean", true)]
+    [InlineData("blower", "wheel-looked=debris", "clean", false)]
+    [InlineData("fan", "plug-volts=4;ground-drop=0.05;relay-volts=12.2;sister-volts=12.1", "wiring", false)]
+    [InlineData("fan", "plug-volts=4;ground-drop=0.05;relay-volts=12.2;plug-volts=4.1", "wiring", true)]
+    public void Two_ways_prove_where_they_hang_on_different_readings(string family, string readings, string repair, bool isProven)
+    {
+        var system = JobStory.Library.System(family)!;
+        Assert.Equal(isProven, FourWayProof.Assess(FindTests.CaseOf(system, 12, "", readings)).Proves(system.Repair(repair)!));
+    }
+
     /// <summary>A cold sound vehicle is sound: whatever the temperature, what it reads proves nothing, and no repair is nearly sure.</summary>
     [Theory]
     [MemberData(nameof(Families))]

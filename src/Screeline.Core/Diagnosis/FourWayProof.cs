@@ -3,8 +3,8 @@ namespace Screeline.Core.Diagnosis;
 /// <summary>
 /// The proof by the rules of the system's file. A part has failed when any of its "failed" alternatives holds, else it is shown when
 /// any of its "shown" alternatives holds, else it is open. The motor is proven when all four are shown; anything else when an
-/// alternative of its own holds, which sees both sides of it, and its deciding reading is confirmed, or two of them do. It looks at readings and limits
-/// only, never at likelihoods, so that the same job always gets the same proof.
+/// alternative of its own holds, which sees both sides of it, and its deciding reading is confirmed, or two do that hang on different
+/// readings. It looks at readings and limits only, never at likelihoods, so that the same job always gets the same proof.
 /// </summary>
 public static class FourWayProof
 {
@@ -15,7 +15,7 @@ public static class FourWayProof
         var lines = Enum.GetValues<ProofPart>().Select(part => Line(c, part, missing)).ToList();
         var contradiction = LoopCheck.Find(c);
         var isShown = lines.All(l => l.State == ProofState.Shown);
-        List<Repair> proven = contradiction is null ? [.. c.System.Repairs.Where(r => r.IsMotor ? isShown && IsConfirmed(c) : r.Proof.Any(a => Proves(c, a)) || r.Proof.Count(a => a.All(x => Holds(c, x) == true)) > 1)] : [];
+        List<Repair> proven = contradiction is null ? [.. c.System.Repairs.Where(r => r.IsMotor ? isShown && IsConfirmed(c) : r.Proof.Any(a => Proves(c, a)) || IsSeenInTwoWays(c, r))] : [];
         if (lines.FirstOrDefault(l => l.State == ProofState.Failed) is { } failed)
         {
             return new Finding(lines, FindVerdict.Elsewhere, failed.Because, Once(missing), proven, contradiction);
@@ -53,6 +53,13 @@ public static class FourWayProof
 
     private static bool Proves(FindCase c, IReadOnlyList<ProofCondition> alternative) =>
         alternative.All(x => Holds(c, x) == true) && Deciding(c.System, alternative).All(t => IsConfirmed(c, t));
+
+    // Two ways that both hold confirm each other, where they do not hang on the same reading.
+    private static bool IsSeenInTwoWays(FindCase c, Repair repair)
+    {
+        FaultTest[][] deciding = [.. repair.Proof.Where(a => a.All(x => Holds(c, x) == true)).Select(a => Deciding(c.System, a).ToArray())];
+        return deciding.Where((one, i) => deciding.Skip(i + 1).Any(other => !one.Intersect(other).Any())).Any();
+    }
 
     private static ProofLine Line(FindCase c, ProofPart part, List<FaultTest> missing)
     {
