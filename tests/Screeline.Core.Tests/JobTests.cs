@@ -164,6 +164,8 @@ public sealed class JobTests
     {
         { new ReadingTaken("moon-phase", new Figure(1, Units.Volt), null), "$.payload.test" },
         { new ReadingTaken("battery-rest", null, "bright"), "$.payload.value" },
+        { new ReadingTaken("battery-rest", new Figure(12.6m, Units.Volt), null, 90), "$.payload.celsius" },
+        { new ProofTaken("five-starts", null, "five", double.NaN), "$.payload.celsius" },
         { new ReadingTaken("battery-rest", new Figure(12, Units.Ampere), null), "$.payload.value" },
         { new ReadingTaken("battery-rest", new Figure(125, Units.Volt), null), "$.payload.value" },
         { new ReadingTaken("engine-turns", null, "perhaps"), "$.payload.choice" },

@@ -8,7 +8,8 @@ namespace Screeline.Core.Diagnosis;
 /// <param name="Failed">Attempts that failed.</param>
 /// <param name="IsComplaint">Whether it is told by the complaint's words and was not observed since.</param>
 /// <param name="Times">How often it was observed with the same outcome.</param>
-public sealed record Observation(int Test, double Value, IReadOnlyList<int> Answers, int Tried = 0, int Failed = 0, bool IsComplaint = false, int Times = 1);
+/// <param name="Temperature">The place among <see cref="VehicleSetting.Temperatures"/> of the temperature it was observed at.</param>
+public sealed record Observation(int Test, double Value, IReadOnlyList<int> Answers, int Tried = 0, int Failed = 0, bool IsComplaint = false, int Times = 1, int Temperature = 0);
 
 /// <summary>
 /// The posterior over faults given all observations. Each fault is a Gaussian mixture (<see cref="MixtureComponent"/>); the
@@ -55,7 +56,6 @@ public sealed class Beliefs
     private readonly double _whole, _unknown;
     // For a fault that comes and goes: the chances by place that it shows and that it does not, cold and hot.
     private readonly (double[] Cold, double[] NotCold, double[] Hot, double[] NotHot)?[] _shows;
-    private readonly double[] _soundMeans, _soundSigmas;
 
     // A number that was read: its variable, and on its scale its value; its row of the Cholesky factor of the covariance of all that was
     // read, and how far it is from what those before it let expect, in its own deviations.
@@ -78,7 +78,6 @@ public sealed class Beliefs
         double PriorOf(int fault, int configuration) => (1 - PriorOfUnknown) * table.Configurations[configuration].Share * priors[fault] / possible[configuration];
         _components = [.. table.Components.SelectMany((mixture, f) => mixture.Select(m => (Fault: f, Mixture: m))).Where(x => priors[x.Fault] > 0).Select((x, i) => new Component(i, x.Fault, x.Mixture, PriorOf(x.Fault, x.Mixture.Configuration) * x.Mixture.Weight))];
         Priors = [.. table.System.Faults.Select((_, f) => _components.Where(c => c.Fault == f).Sum(c => c.Prior))];
-        (_soundMeans, _soundSigmas) = ([.. table.Sound.Select(s => (s.Low + s.High) / 2)], [.. table.Sound.Select(s => Math.Max(Error, (s.High - s.Low) / 4))]);
         _complaint = [.. Enumerable.Range(0, Observations.Count).Where(o => Observations[o].IsComplaint)];
         _order = [.. Enumerable.Range(0, Observations.Count).Except(_complaint).OrderBy(o => IsNumber(Observations[o]) ? 0 : 1)];
         var explanations = Begin(_complaint, out var unknown);
@@ -150,7 +149,7 @@ public sealed class Beliefs
     public double Expected(int test, int repair) => Average(repair, e => Of(e, Table.Variable[test], 0).Mean);
 
     /// <summary>The chance that the vehicle gives an answer while the fault shows, were a repair the right one.</summary>
-    public double ChanceOf(int test, int answer, int repair) => Average(repair, e => AnswersOf(e, test, true)[answer]);
+    public double ChanceOf(int test, int answer, int repair) => Average(repair, e => AnswersOf(e, test, 0, true)[answer]);
 
     // One way in which a component may have given what was observed: the numbers that were read, in order, the likelihood by place of
     // the chance that the fault shows, and which observations are outliers, by bit.
@@ -241,9 +240,9 @@ public sealed class Beliefs
         var likelihoods = new double[e.Weights.Length];
         Array.Fill(likelihoods, Floor(o));
         var rest = IsNumber(o) ? e.Without(observation) : e;
-        foreach (var (variable, own, shows) in Ways(e, o.Test, o.Times))
+        foreach (var (variable, own, shows) in Ways(e, o.Test, o.Temperature, o.Times))
         {
-            var chance = IsNumber(o) ? Trusted * Near(Given(rest, variable, Error * Error), Table.Scales[o.Test].To(o.Value)) : (1 - Reading.Misheard) * Mean(AnswersOf(e, o.Test, own), o);
+            var chance = IsNumber(o) ? Trusted * Near(Given(rest, variable, Error * Error), Table.Scales[o.Test].To(o.Value)) : (1 - Reading.Misheard) * Mean(AnswersOf(e, o.Test, o.Temperature, own), o);
             for (var p = 0; p < likelihoods.Length; p++)
             {
                 likelihoods[p] += chance * (shows?[p] ?? 1);
@@ -263,7 +262,7 @@ public sealed class Beliefs
     private Explanation[][] Begin(int[] complaint, out double unknown)
     {
         int[] words = [.. complaint.Where(o => !IsAttempts(Observations[o]))];
-        double Chance(Explanation e, int word) => Mean(AnswersOf(e, Observations[word].Test, true), Observations[word]);
+        double Chance(Explanation e, int word) => Mean(AnswersOf(e, Observations[word].Test, Observations[word].Temperature, true), Observations[word]);
         Explanation Of(Component c)
         {
             var places = _shows[c.Fault] is null ? 1 : Places;
@@ -341,7 +340,7 @@ public sealed class Beliefs
         var o = Observations[observation];
         var read = Table.Scales[o.Test].To(o.Value);
         next.Add(e.Times(Floor(o), null, 1UL << observation));
-        foreach (var (variable, _, shows) in Ways(e, o.Test, o.Times))
+        foreach (var (variable, _, shows) in Ways(e, o.Test, o.Temperature, o.Times))
         {
             var number = NumberOf(e, observation, variable, read);
             next.Add(e.Times(Trusted * Math.Exp(-0.5 * number.Away * number.Away) / (number.Row[^1] * RootOfTwoPi), shows).With(number));
@@ -359,9 +358,9 @@ public sealed class Beliefs
     private void Answered(Explanation e, Observation o, ulong bit, List<Explanation> next)
     {
         next.Add(e.Times(Floor(o), null, bit));
-        foreach (var (_, own, shows) in Ways(e, o.Test, o.Times))
+        foreach (var (_, own, shows) in Ways(e, o.Test, o.Temperature, o.Times))
         {
-            next.Add(e.Times((1 - Reading.Misheard) * Mean(AnswersOf(e, o.Test, own), o), shows));
+            next.Add(e.Times((1 - Reading.Misheard) * Mean(AnswersOf(e, o.Test, o.Temperature, own), o), shows));
         }
     }
 
@@ -369,20 +368,20 @@ public sealed class Beliefs
     private static double Mean(double[] chances, Observation o) => o.Answers.Average(a => chances[a]);
 
     // How a test can have come out: by the fault, and where it comes and goes by the vehicle without it; with the chances by place.
-    private (int Variable, bool Own, double[]? Shows)[] Ways(Explanation e, int test, int times = 1)
+    private (int Variable, bool Own, double[]? Shows)[] Ways(Explanation e, int test, int temperature = 0, int times = 1)
     {
-        var (variable, t) = (Table.Variable[test], Table.System.Tests[test]);
+        var (variable, t) = (Table.VariableAt(test, temperature), Table.System.Tests[test]);
         return _shows[e.Component.Fault] is not { } shows || t.Complaint || (variable >= 0 && !e.Component.Mixture.HangsOnFault(variable)) ? [(variable, true, null)]
-            : t.Hot ? [(variable, true, Power(shows.Hot, times)), (Table.NumberTests.Length + variable, false, Power(shows.NotHot, times))]
-            : [(variable, true, Power(shows.Cold, times)), (Table.NumberTests.Length + variable, false, Power(shows.NotCold, times))];
+            : t.Hot ? [(variable, true, Power(shows.Hot, times)), (Table.Numbers + variable, false, Power(shows.NotHot, times))]
+            : [(variable, true, Power(shows.Cold, times)), (Table.Numbers + variable, false, Power(shows.NotCold, times))];
     }
 
     // Read again with the same outcome, it showed or did not show each time.
     private static double[] Power(double[] chances, int times) => times == 1 ? chances : [.. chances.Select(c => Math.Pow(c, times))];
 
     // The chances of the answers, while the fault shows or while it does not.
-    private double[] AnswersOf(Explanation e, int test, bool own) =>
-        e.Component.Mixture.Answers(own ? test : Table.System.Tests.Count + test) ?? Table.Chances[test][own ? e.Component.Fault : 0];
+    private double[] AnswersOf(Explanation e, int test, int temperature, bool own) =>
+        e.Component.Mixture.Answers(((own ? 0 : Table.Temperatures.Count) + temperature) * Table.System.Tests.Count + test) ?? Table.Chances[test][own ? e.Component.Fault : 0];
 
     // What a variable is, given all that an explanation has read: the row it adds to the factor, its mean and its variance.
     private static (double[] Row, double Mean, double Variance) Given(Explanation e, int variable, double error)
@@ -454,7 +453,7 @@ public sealed class Beliefs
 
             foreach (var (_, own, shows) in Ways(e, test))
             {
-                var (mass, chances) = (e.Times(1, shows).Mass / _whole, AnswersOf(e, test, own));
+                var (mass, chances) = (e.Times(1, shows).Mass / _whole, AnswersOf(e, test, 0, own));
                 for (var a = 0; a < chances.Length; a++)
                 {
                     joint[repair, a] += mass * Reading.Heard(chances[a], chances.Length);
@@ -528,11 +527,13 @@ public sealed class Beliefs
         if (!IsNumber(o))
         {
             var n = Table.System.Tests[o.Test].Choices.Count;
-            return (AsSound * o.Answers.Count(a => a == Table.Sound[o.Test].Answer) / o.Answers.Count) + (1 - AsSound) / n;
+            return (AsSound * o.Answers.Count(a => a == Table.Sound[o.Temperature][o.Test].Answer) / o.Answers.Count) + (1 - AsSound) / n;
         }
 
-        var away = (Table.Scales[o.Test].To(o.Value) - _soundMeans[o.Test]) / _soundSigmas[o.Test];
-        return AsSound * Math.Exp(-0.5 * away * away) / (_soundSigmas[o.Test] * RootOfTwoPi) + (1 - AsSound) * Table.Anywhere[o.Test];
+        var (low, high, _) = Table.Sound[o.Temperature][o.Test];
+        var sigma = Math.Max(Error, (high - low) / 4);
+        var away = (Table.Scales[o.Test].To(o.Value) - (low + high) / 2) / sigma;
+        return AsSound * Math.Exp(-0.5 * away * away) / (sigma * RootOfTwoPi) + (1 - AsSound) * Table.Anywhere[o.Test];
     }
 
     // The chance of an observation that has nothing to do with the vehicle's state.

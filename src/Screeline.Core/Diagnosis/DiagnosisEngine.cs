@@ -37,7 +37,7 @@ public sealed record Inquiry(FindCase Case, IReadOnlySet<string> Done, IReadOnly
 
         Add([Case.System.Id, Case.NominalVolts.ToString(CultureInfo.InvariantCulture), Case.Tried.ToString(CultureInfo.InvariantCulture), Case.Failed.ToString(CultureInfo.InvariantCulture)]);
         Add(Case.Behaviours);
-        Add(Case.Readings.SelectMany(r => new[] { r.Test, r.Value?.ToString(), r.Choice }));
+        Add(Case.Readings.SelectMany(r => new[] { r.Test, r.Value?.ToString(), r.Choice, r.Celsius?.ToString(CultureInfo.InvariantCulture) }));
         Add(Done.Order(StringComparer.Ordinal));
         AddPairs(AccessMinutes);
         Add([History.Model, Assumptions.LabourPerHour.ToString(CultureInfo.InvariantCulture), Assumptions.Comeback.ToString(CultureInfo.InvariantCulture)]);
@@ -82,15 +82,15 @@ public sealed class DiagnosisEngine(FaultTable table)
             var test = System.Tests[t];
             if (test.Unit is not null)
             {
-                if (c.Latest(test.Id)?.Value is { } figure)
+                if (c.Latest(test.Id) is { Value: { } figure } reading)
                 {
-                    yield return new Observation(t, (double)figure.Base, [], Times: c.Agreeing(test.Id));
+                    yield return new Observation(t, (double)figure.Base, [], Times: c.Agreeing(test.Id), Temperature: table.Setting.At(reading.Celsius));
                 }
             }
             else if (c.Answers(test.Id) is { Count: > 0 } answers)
             {
                 var isComplaint = c.Latest(test.Id) is null;
-                yield return new Observation(t, 0, [.. answers.Distinct().Select(a => test.Choices.TakeWhile(x => x.Id != a).Count()).Where(a => a < test.Choices.Count).Order()], IsComplaint: isComplaint, Times: Math.Max(1, c.Agreeing(test.Id)));
+                yield return new Observation(t, 0, [.. answers.Distinct().Select(a => test.Choices.TakeWhile(x => x.Id != a).Count()).Where(a => a < test.Choices.Count).Order()], IsComplaint: isComplaint, Times: Math.Max(1, c.Agreeing(test.Id)), Temperature: table.Setting.At(c.Latest(test.Id)?.Celsius));
             }
         }
 
@@ -285,7 +285,7 @@ public sealed class DiagnosisEngine(FaultTable table)
             return beliefs.ChanceBetween(test, table.Scales[test].To(least), double.PositiveInfinity, repair);
         }
 
-        return beliefs.ChanceBetween(test, Scaled(good.Low) ?? double.NegativeInfinity, Scaled(good.High) ?? double.PositiveInfinity, repair);
+        return beliefs.ChanceBetween(test, Scaled(good.LowAt(table.Setting.Celsius)) ?? double.NegativeInfinity, Scaled(good.High) ?? double.PositiveInfinity, repair);
     }
 
     // The two likely repairs that the test tells apart best.
@@ -407,19 +407,19 @@ public sealed class DiagnosisEngine(FaultTable table)
         }
 
         var test = o.Test < 0 ? null : System.Tests[o.Test];
-        var (low, high, choice) = ExpectedIfGood(o.Test);
+        var (low, high, choice) = ExpectedIfGood(o.Test, o.Temperature);
         return new EvidenceLine(test, test?.Unit is { } unit ? (double)unit.FromBase((decimal)o.Value) : null, test is null ? [] : [.. o.Answers.Select(a => test.Choices[a].Id)], low, high, choice,
             average > 0 ? Those(r => r > 1.5, true) : Nobody, average > 0 ? Those(r => r < 0.67, false) : Nobody, Math.Max(0, bits), beliefs.ChanceOfOutlier(index));
     }
 
-    private (double? Low, double? High, string? Choice) ExpectedIfGood(int test)
+    private (double? Low, double? High, string? Choice) ExpectedIfGood(int test, int temperature)
     {
         if (test < 0)
         {
             return (null, null, null);
         }
 
-        var (t, (low, high, answer)) = (System.Tests[test], table.Sound[test]);
+        var (t, (low, high, answer)) = (System.Tests[test], table.Sound[temperature][test]);
         double Told(double scaled) => (double)t.Unit!.FromBase((decimal)table.Scales[test].From(scaled));
         return t.Unit is null ? (null, null, t.Choices[answer].Id) : (Told(low), Told(high), null);
     }

@@ -8,8 +8,18 @@ namespace Screeline.Core.Diagnosis;
 /// <param name="Strata">By vehicle: the stratum of the fault's severity.</param>
 /// <param name="Regimes">By vehicle: a number for the regime its circuits settled in.</param>
 /// <param name="Variables">By variable of <see cref="MixtureComponent"/> and vehicle: the number on its reading scale.</param>
-/// <param name="Decided">By test that is answered, and vehicle: the answer that the state decides, or <see cref="FaultTable.Undecided"/>.</param>
-internal sealed record SampledFault(bool[] Solved, int[] Strata, int[] Regimes, float[][] Variables, byte[][] Decided);
+/// <param name="Decided">By temperature, test that is answered, and vehicle: the answer that the state decides, or <see cref="FaultTable.Undecided"/>.</param>
+internal sealed record SampledFault(bool[] Solved, int[] Strata, int[] Regimes, float[][] Variables, byte[][] Decided)
+{
+    /// <summary>The same vehicles at several temperatures as one sample: what is read while the fault shows at each, then what is read while it does not.</summary>
+    /// <param name="at">By temperature.</param>
+    /// <param name="numbers">How many tests read numbers.</param>
+    public static SampledFault Joined(IReadOnlyList<SampledFault> at, int numbers) => at.Count == 1 ? at[0] : new SampledFault(
+        [.. at[0].Solved.Select((_, i) => at.All(s => s.Solved[i]))], at[0].Strata,
+        [.. at[0].Regimes.Select((_, i) => at.Aggregate(17, (hash, s) => unchecked(hash * 31 + s.Regimes[i])))],
+        [.. at.SelectMany(s => s.Variables.Take(numbers)), .. at.SelectMany(s => s.Variables.Skip(numbers))],
+        [.. at.SelectMany(s => s.Decided)]);
+}
 
 /// <summary>
 /// Simulates sampled vehicles of one configuration: each is solved while it is sound, then with one fault after the other put into it

@@ -425,7 +425,7 @@ public sealed class FaultSystemReader
             unit = Units.BySymbol(r.Choice("unit", [.. Units.All.Select(u => u.Symbol)]));
         }
 
-        var good = r.Object("good", g => new GoodRange(g.OptionalNumber("low"), g.OptionalNumber("high"), g.OptionalText("of"), g.OptionalNumber("by")), optional: true);
+        var good = r.Object("good", g => new GoodRange(g.OptionalNumber("low"), g.OptionalNumber("high"), g.OptionalText("of"), g.OptionalNumber("by"), g.OptionalNumber("colder", 0, 1)), optional: true);
         var goodChoice = r.OptionalText("good_choice");
         if (goodChoice is not null && choices.All(c => c.Id != goodChoice))
         {

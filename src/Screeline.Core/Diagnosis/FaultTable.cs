@@ -24,7 +24,7 @@ public sealed class FaultTable
 
     private FaultTable(FaultSystem system, VehicleSetting setting)
     {
-        (System, Setting) = (system, setting);
+        (System, Setting, Temperatures) = (system, setting, setting.Temperatures);
         NumberTests = [.. Enumerable.Range(0, system.Tests.Count).Where(t => system.Tests[t].Unit is not null)];
         Variable = [.. Enumerable.Range(0, system.Tests.Count).Select(t => Array.IndexOf(NumberTests, t))];
         RepairOf = [.. system.Faults.Select(f => system.Repairs.TakeWhile(r => r.Id != f.Repair).Count())];
@@ -38,6 +38,8 @@ public sealed class FaultTable
     public FaultSystem System { get; }
     /// <summary>The vehicle.</summary>
     public VehicleSetting Setting { get; }
+    /// <summary>The temperatures that readings are taken at, °C, that of here and now first.</summary>
+    public IReadOnlyList<double> Temperatures { get; }
     /// <summary>What equipment the vehicle can have.</summary>
     public IReadOnlyList<Configuration> Configurations { get; }
     /// <summary>By fault: its mixture; empty when this vehicle cannot have the fault.</summary>
@@ -56,10 +58,12 @@ public sealed class FaultTable
     public IReadOnlyList<double[][]> Chances { get; }
     /// <summary>The tests that read numbers.</summary>
     public int[] NumberTests { get; }
-    /// <summary>By test: its variable in a <see cref="MixtureComponent"/>; −1 when it is answered.</summary>
+    /// <summary>By test: its variable in a <see cref="MixtureComponent"/> at the temperature of here and now; −1 when it is answered.</summary>
     public int[] Variable { get; }
-    /// <summary>By test: what 19 of 20 sound vehicles read, on its scale; and the answer they give most often, −1 for a number.</summary>
-    public IReadOnlyList<(double Low, double High, int Answer)> Sound { get; private set; } = [];
+    /// <summary>How many numbers can be read over all temperatures: the variables while a fault shows.</summary>
+    public int Numbers => NumberTests.Length * Temperatures.Count;
+    /// <summary>By temperature and test: what 19 of 20 sound vehicles read, on its scale; and the answer they give most often, −1 for a number.</summary>
+    public IReadOnlyList<(double Low, double High, int Answer)[]> Sound { get; private set; } = [];
     /// <summary>By test: the density of an outlier on its scale, which falls anywhere in what a working meter could show.</summary>
     public IReadOnlyList<double> Anywhere { get; }
     /// <summary>Bytes held.</summary>
@@ -72,16 +76,26 @@ public sealed class FaultTable
     public static FaultTable Build(FaultSystem system, VehicleSetting setting, int vehicles = Vehicles)
     {
         var (table, circuit) = (new FaultTable(system, setting), new SampledCircuit(system));
-        var sampled = table.Configurations.Select(c => new FaultSampler(table, circuit, c.Choices.Aggregate(setting, (s, choice) => s.With(choice.Key, choice.Value)))
-            .Sample(2 * (int)Math.Ceiling(vehicles * Math.Max(c.Share, 1.0 / 8) / 2))).ToList();
+        var sampled = table.Configurations.Select(c => table.Sampled(circuit, c, 2 * (int)Math.Ceiling(vehicles * Math.Max(c.Share, 1.0 / 8) / 2))).ToList();
         var components = new IReadOnlyList<MixtureComponent>[system.Faults.Count];
-        Parallel.For(0, components.Length, f => components[f] = [.. sampled.SelectMany((s, c) => s[f] is { } fault ? MixtureComponents.Of(c, fault, g => table.AnswersOf(f, fault, s[0]!, g), table.NumberTests.Length) : [])]);
+        Parallel.For(0, components.Length, f => components[f] = [.. sampled.SelectMany((s, c) => s[f] is { } fault ? MixtureComponents.Of(c, fault, g => table.AnswersOf(f, fault, s[0]!, g), table.Numbers) : [])]);
         table.Components = components;
         table.Applies = [.. sampled.Select(s => s.Select(f => f is not null).ToArray())];
         table.Samples = sampled.Sum(s => s.Sum(f => f?.Solved.Length ?? 0));
         table.Unsolved = sampled.Sum(s => s.Sum(f => f?.Solved.Count(x => !x) ?? 0));
-        table.Sound = [.. Enumerable.Range(0, system.Tests.Count).Select(t => table.SoundOf(t, sampled[table.Likeliest][0]!))];
+        table.Sound = [.. Enumerable.Range(0, table.Temperatures.Count).Select(c => Enumerable.Range(0, system.Tests.Count).Select(t => table.SoundOf(t, c, sampled[table.Likeliest][0]!)).ToArray())];
         return table;
+    }
+
+    /// <summary>A test's variable at a temperature; −1 when it is answered.</summary>
+    public int VariableAt(int test, int temperature) => Variable[test] < 0 ? -1 : temperature * NumberTests.Length + Variable[test];
+
+    // The same vehicles at each temperature.
+    private SampledFault?[] Sampled(SampledCircuit circuit, Configuration configuration, int vehicles)
+    {
+        var setting = configuration.Choices.Aggregate(Setting, (s, choice) => s.With(choice.Key, choice.Value));
+        var at = Temperatures.Select(celsius => new FaultSampler(this, circuit, setting with { Celsius = celsius }).Sample(vehicles)).ToList();
+        return [.. System.Faults.Select((_, f) => at[0][f] is null ? null : SampledFault.Joined([.. at.Select(a => a[f]!)], NumberTests.Length))];
     }
 
     /// <summary>Whether the simulated state decides a test's answers at all.</summary>
@@ -118,20 +132,22 @@ public sealed class FaultTable
         return test.Plausible is { } p ? 1 / Math.Max(1, Bound(p.High) - Bound(p.Low)) : 1;
     }
 
-    // By test, and from the number of tests on while an intermittent fault does not show.
+    // By temperature and test, then the same while an intermittent fault does not show.
     private double[]?[] AnswersOf(int fault, SampledFault samples, SampledFault sound, int[] group)
     {
-        var answers = new double[]?[2 * System.Tests.Count];
-        for (var t = 0; t < System.Tests.Count; t++)
+        var all = samples.Decided.Length;
+        var answers = new double[]?[2 * all];
+        for (var at = 0; at < all; at++)
         {
-            if (samples.Decided[t].Length > 0 && !System.Faults[fault].Signs.ContainsKey(System.Tests[t].Id))
+            var t = at % System.Tests.Count;
+            if (samples.Decided[at].Length > 0 && !System.Faults[fault].Signs.ContainsKey(System.Tests[t].Id))
             {
-                answers[t] = Shares(samples.Decided[t], group, Chances[t][fault]);
+                answers[at] = Shares(samples.Decided[at], group, Chances[t][fault]);
             }
 
-            if (System.Faults[fault].IsIntermittent && sound.Decided[t].Length > 0 && !System.Faults[0].Signs.ContainsKey(System.Tests[t].Id))
+            if (System.Faults[fault].IsIntermittent && sound.Decided[at].Length > 0 && !System.Faults[0].Signs.ContainsKey(System.Tests[t].Id))
             {
-                answers[System.Tests.Count + t] = Shares(sound.Decided[t], group, Chances[t][0]);
+                answers[all + at] = Shares(sound.Decided[at], group, Chances[t][0]);
             }
         }
 
@@ -155,15 +171,15 @@ public sealed class FaultTable
         return [.. shares.Select((s, a) => s + left * chances[a])];
     }
 
-    private (double Low, double High, int Answer) SoundOf(int test, SampledFault sound)
+    private (double Low, double High, int Answer) SoundOf(int test, int temperature, SampledFault sound)
     {
-        if (Variable[test] is >= 0 and var v)
+        if (VariableAt(test, temperature) is >= 0 and var v)
         {
             var sorted = sound.Variables[v].Where((_, i) => sound.Solved[i]).Order().ToArray();
             return (sorted[(int)(0.025 * (sorted.Length - 1))] - 1.96, sorted[(int)(0.975 * (sorted.Length - 1))] + 1.96, -1);
         }
 
-        var most = System.Tests[test].Measure == Measure.Attempts ? (byte)2 : sound.Decided[test].Where((_, i) => sound.Solved[i]).GroupBy(d => d).MaxBy(g => g.Count())!.Key;
+        var most = System.Tests[test].Measure == Measure.Attempts ? (byte)2 : sound.Decided[temperature * System.Tests.Count + test].Where((_, i) => sound.Solved[i]).GroupBy(d => d).MaxBy(g => g.Count())!.Key;
         return (0, 0, most == Undecided ? Array.IndexOf(Chances[test][0], Chances[test][0].Max()) : most);
     }
 

@@ -3,7 +3,11 @@ using Screeline.Core.Quantities;
 namespace Screeline.Core.Diagnosis;
 
 /// <summary>A reading as evidence: a number or an answer to one test.</summary>
-public sealed record Evidence(string Test, Figure? Value, string? Choice);
+/// <param name="Test">The test.</param>
+/// <param name="Value">The number, or null.</param>
+/// <param name="Choice">The answer, or null.</param>
+/// <param name="Celsius">The temperature at the vehicle when it was taken, °C; null when nobody said.</param>
+public sealed record Evidence(string Test, Figure? Value, string? Choice, double? Celsius = null);
 
 /// <summary>All that is known when a system is judged.</summary>
 /// <param name="System">The family's knowledge.</param>
@@ -59,7 +63,7 @@ public sealed record FindCase(FaultSystem System, decimal NominalVolts, IReadOnl
 
         return t.Unit is null
             ? Answers(test) is [var first, ..] ? t.IsGood(null, first, NominalVolts, _ => null) : null
-            : Value(test) is { } value ? t.IsGood(new Figure(value, Units.OfKind(t.Unit.Kind)[0]), null, NominalVolts, other => Value(other) is { } v ? new Figure(v, Units.OfKind(t.Unit.Kind)[0]) : null) : null;
+            : Value(test) is { } value ? t.IsGood(new Figure(value, Units.OfKind(t.Unit.Kind)[0]), null, NominalVolts, other => Value(other) is { } v ? new Figure(v, Units.OfKind(t.Unit.Kind)[0]) : null, Latest(test)?.Celsius) : null;
     }
 
     /// <summary>The figure of a test as it was read, or as it was worked out; empty when there is none.</summary>

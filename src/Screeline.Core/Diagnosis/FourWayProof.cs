@@ -108,7 +108,7 @@ public static class FourWayProof
     // Neither shown nor failed, and no way left to show it: the reading that stands in the way.
     private static string Doubtful(FindCase c, ProofRule rule) =>
         rule.Shown.SelectMany(a => a).FirstOrDefault(x => Holds(c, x) == false) is { } x
-            ? $"{c.System.Test(x.Test)!.Title}: {c.Told(x.Test)}{(c.System.Test(x.Test)!.GoodWords(c.NominalVolts) is { Length: > 0 } good ? $"; good is {good}" : "")}."
+            ? $"{c.System.Test(x.Test)!.Title}: {c.Told(x.Test)}{(c.System.Test(x.Test)!.GoodWords(c.NominalVolts, c.Latest(x.Test)?.Celsius) is { Length: > 0 } good ? $"; good is {good}" : "")}."
             : "Not yet known.";
 
     private static List<FaultTest> Once(List<FaultTest> tests) => [.. tests.DistinctBy(t => t.Id)];

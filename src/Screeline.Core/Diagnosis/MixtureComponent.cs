@@ -3,8 +3,8 @@ namespace Screeline.Core.Diagnosis;
 /// <summary>
 /// One component of a fault's Gaussian mixture: the sampled vehicles of one stratum of its severity whose circuits settled in one
 /// regime (relays pulled in, fuses blown, motors turning). Between regimes nothing is normal; within one the numbers that can be read
-/// nearly are. Variable v is the number of the test that stands at that place among those that read numbers, while the fault shows;
-/// from the number of those tests on the same while it does not, for a fault that comes and goes.
+/// nearly are. Variable v is the number of the test that stands at that place among those that read numbers, while the fault shows, at
+/// one temperature after the other; then come the same while it does not show, for a fault that comes and goes.
 /// </summary>
 public sealed class MixtureComponent
 {
@@ -42,7 +42,7 @@ public sealed class MixtureComponent
     public double Covariance(int a, int b) => a >= b ? _covariances[a][b] : _covariances[b][a];
 
     /// <summary>Chances of a test's answers; null for a number, and where nothing but stated chances decides.</summary>
-    /// <param name="test">The test; from the number of tests on the same while the fault does not show.</param>
+    /// <param name="test">The test, at one temperature after the other; then the same while the fault does not show.</param>
     public double[]? Answers(int test) => _answers[test];
 }
 
@@ -61,7 +61,7 @@ internal static class MixtureComponents
     /// <param name="configuration">The configuration they have.</param>
     /// <param name="samples">What was read of them.</param>
     /// <param name="answers">By group of samples: the chances of answers, by test.</param>
-    /// <param name="numbers">How many tests read numbers.</param>
+    /// <param name="numbers">How many numbers can be read, over all temperatures.</param>
     public static IEnumerable<MixtureComponent> Of(int configuration, SampledFault samples, Func<int[], double[]?[]> answers, int numbers)
     {
         int[] solved = [.. Enumerable.Range(0, samples.Solved.Length).Where(i => samples.Solved[i])];

@@ -12,7 +12,12 @@ public sealed record Choice(string Id, string Title);
 /// <param name="High">Greatest good value, or null.</param>
 /// <param name="Of">A test this one is compared with, or null.</param>
 /// <param name="By">How far below that test it may lie.</param>
-public sealed record GoodRange(decimal? Low, decimal? High, string? Of, decimal? By);
+/// <param name="Colder">How much the least good value falls with each degree below 20 °C; null when it does not hang on temperature.</param>
+public sealed record GoodRange(decimal? Low, decimal? High, string? Of, decimal? By, decimal? Colder = null)
+{
+    /// <summary>The least good value at a temperature, °C; 20 where none is said.</summary>
+    public decimal? LowAt(double? celsius) => Low - (Colder ?? 0) * Math.Max(0, 20 - (decimal)(celsius ?? 20));
+}
 
 /// <summary>
 /// What is asked of the vehicle, in Find or in Prove: a number with a unit or one of a few answers.
@@ -41,8 +46,8 @@ public abstract record Question
     /// <summary>The factor on bounds for a system of this nominal voltage.</summary>
     public decimal Scale(decimal nominalVolts) => ScalesWithSystem ? nominalVolts / 12m : 1m;
 
-    /// <summary>The good range in words: "at least 9.6 V", "0.2 V at most", "turns".</summary>
-    public string GoodWords(decimal nominalVolts)
+    /// <summary>The good range in words, at a temperature, °C: "at least 9.6 V", "0.2 V at most", "turns".</summary>
+    public string GoodWords(decimal nominalVolts, double? celsius = null)
     {
         if (GoodChoice is not null)
         {
@@ -54,6 +59,7 @@ public abstract record Question
         {
             { Of: not null, By: { } by } => $"within {Tell(by)} of the battery",
             { Low: { } low, High: { } high } => $"{Tell(low)} to {Tell(high)}",
+            { Colder: not null } cold when celsius < 20 => $"at least {Tell(decimal.Round(cold.LowAt(celsius)!.Value, 1))} at {celsius:0} °C",
             { Low: { } low } => $"at least {Tell(low)}",
             { High: { } high } => $"{Tell(high)} at most",
             _ => "",
@@ -106,8 +112,8 @@ public abstract record Question
             : $"{where} cannot be: {Trim(plausible.Low * Scale(nominalVolts))} to {new Figure(Trim(plausible.High * Scale(nominalVolts)), Unit)} can.";
     }
 
-    /// <summary>Whether an answer is good; null when the question has no good range or needs another reading.</summary>
-    public bool? IsGood(Figure? value, string? choice, decimal nominalVolts, Func<string, Figure?> other)
+    /// <summary>Whether an answer is good, taken at a temperature, °C; null when the question has no good range or needs another reading.</summary>
+    public bool? IsGood(Figure? value, string? choice, decimal nominalVolts, Func<string, Figure?> other, double? celsius = null)
     {
         if (GoodChoice is not null)
         {
@@ -125,7 +131,7 @@ public abstract record Question
             return other(of) is { } compared ? compared.Base - figure.Base <= Bound(good.By ?? 0) : null;
         }
 
-        return (good.Low is not { } low || figure.Base >= Bound(low)) && (good.High is not { } high || figure.Base <= Bound(high));
+        return (good.LowAt(celsius) is not { } low || figure.Base >= Bound(low)) && (good.High is not { } high || figure.Base <= Bound(high));
     }
 
     private static decimal Trim(decimal number) => number / 1.000000000000000000000000000000000m;

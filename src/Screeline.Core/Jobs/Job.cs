@@ -89,7 +89,7 @@ public sealed partial class Job
         _refitted.Keys.Where(id => Map?.Step(id) is not null).ToHashSet(StringComparer.Ordinal));
 
     /// <summary>The case as Find sees it.</summary>
-    public FindCase Case => new(System, Opened.Payload.NominalVolts, Complaint?.Payload.Behaviours ?? [], [.. _readings.Select(r => new Evidence(r.Payload.Test, r.Payload.Value, r.Payload.Choice))]) { Tried = Complaint?.Payload.Tried ?? 0, Failed = Complaint?.Payload.Failed ?? 0 };
+    public FindCase Case => new(System, Opened.Payload.NominalVolts, Complaint?.Payload.Behaviours ?? [], [.. _readings.Select(r => new Evidence(r.Payload.Test, r.Payload.Value, r.Payload.Choice, r.Payload.Celsius))]) { Tried = Complaint?.Payload.Tried ?? 0, Failed = Complaint?.Payload.Failed ?? 0 };
 
     /// <summary>The four-way proof of the readings.</summary>
     public Finding Finding => FourWayProof.Assess(Case);
@@ -112,7 +112,7 @@ public sealed partial class Job
     /// <summary>Whether a check of the proof is held: true, false, or null while it was not taken or cannot be told.</summary>
     public bool? Held(ProofCheck check) =>
         _proofs.TryGetValue(check.Id, out var taken)
-            ? check.IsGood(taken.Payload.Value, taken.Payload.Choice, Opened.Payload.NominalVolts, other => _proofs.GetValueOrDefault(other)?.Payload.Value)
+            ? check.IsGood(taken.Payload.Value, taken.Payload.Choice, Opened.Payload.NominalVolts, other => _proofs.GetValueOrDefault(other)?.Payload.Value, taken.Payload.Celsius)
             : null;
 
     /// <summary>What still stands between this job and handing back, in words; empty when nothing does.</summary>

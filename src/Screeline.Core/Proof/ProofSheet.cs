@@ -27,7 +27,7 @@ public static class ProofSheet
         return new ProofRow(
             check,
             before is null ? null : AnswerWords(job.System.Test(before.Test)!, before.Value, before.Choice),
-            check.GoodWords(job.Opened.Payload.NominalVolts),
+            check.GoodWords(job.Opened.Payload.NominalVolts, after?.Celsius),
             after is null ? null : AnswerWords(check, after.Value, after.Choice),
             job.Held(check));
     }

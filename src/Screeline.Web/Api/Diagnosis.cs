@@ -98,7 +98,7 @@ public sealed record DiagnosisRequest(FaultSystem System, VehicleSetting Setting
         var assumptions = r.Object("assumptions", a => new Assumptions((double)(a.OptionalNumber("labour_per_hour", 0, 10_000) ?? 60), (double)(a.OptionalNumber("comeback", 0, 1_000_000) ?? 90), Numbers(a, "minutes", system), Numbers(a, "prices", system)), optional: true) ?? Assumptions.Usual;
         var model = r.OptionalText("history_of_model");
         r.RefuseOthers();
-        return new DiagnosisRequest(system, setting, new Inquiry(new FindCase(system, volts, [], readings), done, new Dictionary<string, double>(), ShopHistory.None, assumptions), model);
+        return new DiagnosisRequest(system, setting.ReadAt(readings), new Inquiry(new FindCase(system, volts, [], readings), done, new Dictionary<string, double>(), ShopHistory.None, assumptions), model);
     }
 
     private static void ReadVehicle(JsonReader r, FaultSystem system, JsonElement vehicle, Dictionary<string, double> stated)
@@ -133,6 +133,7 @@ public sealed record DiagnosisRequest(FaultSystem System, VehicleSetting Setting
         var choice = x.OptionalText("choice");
         var unitText = x.OptionalText("unit");
         var number = x.OptionalNumber("value", -1_000_000_000, 1_000_000_000);
+        var celsius = (double?)x.OptionalNumber("temperature_c", VehicleSetting.LeastCelsius, VehicleSetting.MostCelsius);
         if (system.Test(id) is not { } test)
         {
             x.Fault($"“{id}” is not a test of {system.Title}", "test");
@@ -147,7 +148,7 @@ public sealed record DiagnosisRequest(FaultSystem System, VehicleSetting Setting
                 return null;
             }
 
-            return new Evidence(id, null, choice);
+            return new Evidence(id, null, choice, celsius);
         }
 
         if (number is null || choice is not null)
@@ -170,7 +171,7 @@ public sealed record DiagnosisRequest(FaultSystem System, VehicleSetting Setting
             return null;
         }
 
-        return new Evidence(id, figure, null);
+        return new Evidence(id, figure, null, celsius);
     }
 
     private static Dictionary<string, double> Numbers(JsonReader a, string key, FaultSystem system)

@@ -27,15 +27,15 @@ public sealed record TestOutput(string Id, string Title, string? Unit, IReadOnly
 /// <summary>What is asked.</summary>
 /// <param name="System">The family.</param>
 /// <param name="Vehicle">Stated parameters: numbers, or the name of a choice.</param>
-/// <param name="TemperatureC">Temperature, °C; 20 when left out.</param>
+/// <param name="TemperatureC">Temperature here and now, °C; 20 when left out.</param>
 /// <param name="Readings">Readings in any order.</param>
 /// <param name="Done">Access needs that are met already.</param>
 /// <param name="Assumptions">Money; left out, the usual figures count.</param>
 /// <param name="HistoryOfModel">A vehicle model whose closed jobs shall shift the priors; left out, none do.</param>
 public sealed record DiagnosisInput(string System, IReadOnlyDictionary<string, double>? Vehicle, double? TemperatureC, IReadOnlyList<ReadingInput> Readings, IReadOnlyList<string>? Done, AssumptionsInput? Assumptions, string? HistoryOfModel);
 
-/// <summary>A reading: a value with its unit, or a choice.</summary>
-public sealed record ReadingInput(string Test, double? Value, string? Unit, string? Choice);
+/// <summary>A reading: a value with its unit, or a choice; and the temperature it was taken at, °C, where it was not the one of here and now.</summary>
+public sealed record ReadingInput(string Test, double? Value, string? Unit, string? Choice, double? TemperatureC);
 
 /// <summary>Money.</summary>
 public sealed record AssumptionsInput(double? LabourPerHour, double? Comeback, IReadOnlyDictionary<string, double>? Minutes, IReadOnlyDictionary<string, double>? Prices);

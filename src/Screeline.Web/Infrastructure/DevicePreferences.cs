@@ -1,3 +1,4 @@
+using Screeline.Core.Diagnosis;
 using Screeline.Core.Quantities;
 
 namespace Screeline.Web.Infrastructure;
@@ -17,19 +18,24 @@ public sealed class DevicePreferences(IHttpContextAccessor accessor)
     /// <summary>The unit torques are told in beside the specified one.</summary>
     public Unit TorqueUnit => Units.BySymbol(Cookie(TorqueCookie) ?? "") is { Kind: QuantityKind.Torque } unit ? unit : Units.NewtonMetre;
 
-    /// <summary>The temperature at the vehicle, °C; 20 while nobody has said another.</summary>
-    public double Celsius => double.TryParse(Cookie(CelsiusCookie), System.Globalization.CultureInfo.InvariantCulture, out var celsius) && celsius is >= -40 and <= 60 ? celsius : 20;
+    /// <summary>The temperature at the vehicle as it was told on this device within the last hours, °C; null while nobody has said.</summary>
+    public double? Celsius => double.TryParse(Cookie(CelsiusCookie), System.Globalization.CultureInfo.InvariantCulture, out var celsius) && celsius is >= VehicleSetting.LeastCelsius and <= VehicleSetting.MostCelsius ? celsius : null;
+
+    /// <summary>Keeps the temperature at the vehicle: it holds for a shift.</summary>
+    public void SetCelsius(double celsius) => Set(CelsiusCookie, celsius.ToString("R", System.Globalization.CultureInfo.InvariantCulture), TimeSpan.FromHours(12));
 
     /// <summary>Whether the shop's closed jobs shift what is likely.</summary>
     public bool UsesHistory => Cookie(HistoryCookie) != "off";
 
     /// <summary>Sets a cookie for a year.</summary>
-    public void Set(string cookie, string value) => accessor.HttpContext!.Response.Cookies.Append(cookie, Uri.EscapeDataString(value), new CookieOptions
+    public void Set(string cookie, string value) => Set(cookie, value, TimeSpan.FromDays(365));
+
+    private void Set(string cookie, string value, TimeSpan age) => accessor.HttpContext!.Response.Cookies.Append(cookie, Uri.EscapeDataString(value), new CookieOptions
     {
         HttpOnly = true,
         SameSite = SameSiteMode.Strict,
         Secure = accessor.HttpContext.Request.IsHttps,
-        MaxAge = TimeSpan.FromDays(365),
+        MaxAge = age,
         Path = "/",
         IsEssential = true,
     });

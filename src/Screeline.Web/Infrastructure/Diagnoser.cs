@@ -22,7 +22,9 @@ public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore para
     {
         var opened = job.Opened.Payload;
         var stated = await parameters.OfAsync(opened.Vehicle, job.System.Id, cancel);
-        var setting = new VehicleSetting(stated, preferences.Celsius).With(VehicleSetting.Volts, (double)opened.NominalVolts);
+        // Where nobody says here and now, it is as it was at the last reading.
+        var celsius = preferences.Celsius ?? job.Readings.LastOrDefault(r => r.Payload.Celsius is not null)?.Payload.Celsius ?? VehicleSetting.Usual.Celsius;
+        var setting = new VehicleSetting(stated, celsius).With(VehicleSetting.Volts, (double)opened.NominalVolts).ReadAt(job.Case.Readings);
         var engine = tables.For(job.System, setting);
         var history = await histories.OfAsync(job.System.Id, opened.Model, cancel);
         var first = job.ComebackOf is { } id ? (await jobs.FindAsync(id, cancel))?.Job : null;

@@ -198,7 +198,7 @@ public abstract class JobPage(JobStore jobs, PeopleStore people, CurrentPerson c
         }
 
         var (value, choice, reason) = check.ReadAnswer(Request.Form["value"], Request.Form["choice"], Job.Opened.Payload.NominalVolts);
-        return reason is not null ? RefuseField($"check-{id}", reason) : await KeepAsync([new ProofTaken(id, value, choice)], Stage, _ => $"check-{id}");
+        return reason is not null ? RefuseField($"check-{id}", reason) : await KeepAsync([new ProofTaken(id, value, choice, HttpContext.RequestServices.GetRequiredService<DevicePreferences>().Celsius)], Stage, _ => $"check-{id}");
     }
 
     /// <summary>A failed check leads back, to the step named or to Find.</summary>

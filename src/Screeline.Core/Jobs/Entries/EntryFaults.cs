@@ -84,4 +84,13 @@ public sealed class EntryFaults(bool fromFile = false)
             Add("value", doubt);
         }
     }
+
+    /// <summary>Adds the fault of a temperature at the vehicle, °C; null is none.</summary>
+    public void Temperature(double? celsius)
+    {
+        if (celsius is { } c && !(c is >= VehicleSetting.LeastCelsius and <= VehicleSetting.MostCelsius))
+        {
+            Add("celsius", $"{c:0.#} °C is outside {VehicleSetting.LeastCelsius} to {VehicleSetting.MostCelsius} °C");
+        }
+    }
 }

@@ -5,7 +5,11 @@ using Screeline.Core.Proof;
 namespace Screeline.Core.Jobs;
 
 /// <summary>A check of the proof was taken.</summary>
-public sealed record ProofTaken(string Check, Figure? Value, string? Choice) : Payload
+/// <param name="Check">The check.</param>
+/// <param name="Value">The number, or null.</param>
+/// <param name="Choice">The answer, or null.</param>
+/// <param name="Celsius">The temperature at the vehicle, °C, −40 to 60; null where nobody said.</param>
+public sealed record ProofTaken(string Check, Figure? Value, string? Choice, double? Celsius = null) : Payload
 {
     /// <summary>The kind.</summary>
     public static EntryKind EntryKind { get; } = EntryKind.Observation("proof-taken", withItself: Clash.SameSubject, by: Role.Apprentice);
@@ -17,7 +21,11 @@ public sealed record ProofTaken(string Check, Figure? Value, string? Choice) : P
     public override string Describe(Job job) => job.Check(Check) is { } check ? $"{check.Title}: {ProofSheet.AnswerWords(check, Value, Choice)}" : Check;
 
     /// <inheritdoc/>
-    protected internal override void Validate(Job job, EntryFaults faults) => faults.Answer(job, job.Check(Check), "check", Check, Value, Choice);
+    protected internal override void Validate(Job job, EntryFaults faults)
+    {
+        faults.Answer(job, job.Check(Check), "check", Check, Value, Choice);
+        faults.Temperature(Celsius);
+    }
 
     /// <inheritdoc/>
     protected internal override string? OutOfOrder(Job job, DateTimeOffset at) => null;

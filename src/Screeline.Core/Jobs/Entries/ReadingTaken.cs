@@ -5,7 +5,11 @@ using Screeline.Core.Proof;
 namespace Screeline.Core.Jobs;
 
 /// <summary>A reading or an answer to a test.</summary>
-public sealed record ReadingTaken(string Test, Figure? Value, string? Choice) : Payload
+/// <param name="Test">The test.</param>
+/// <param name="Value">The number, or null.</param>
+/// <param name="Choice">The answer, or null.</param>
+/// <param name="Celsius">The temperature at the vehicle, °C, −40 to 60; null where nobody said.</param>
+public sealed record ReadingTaken(string Test, Figure? Value, string? Choice, double? Celsius = null) : Payload
 {
     /// <summary>The kind.</summary>
     public static EntryKind EntryKind { get; } = EntryKind.Observation("reading-taken", withItself: Clash.SameSubject, by: Role.Apprentice);
@@ -23,6 +27,7 @@ public sealed record ReadingTaken(string Test, Figure? Value, string? Choice) : 
     protected internal override void Validate(Job job, EntryFaults faults)
     {
         faults.Answer(job, job.System.Test(Test), "test", Test, Value, Choice);
+        faults.Temperature(Celsius);
         if (job.Readings.Count >= MostReadings)
         {
             faults.Add("test", $"a job holds at most {MostReadings} readings: withdraw some");

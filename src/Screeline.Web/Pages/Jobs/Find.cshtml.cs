@@ -49,7 +49,7 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, CurrentPerson c
 
     public decimal Volts => Job.Opened.Payload.NominalVolts;
 
-    public double Celsius => preferences.Celsius;
+    public double Celsius => Judged.Setting.Celsius;
 
     public bool UsesHistory => preferences.UsesHistory;
 
@@ -75,7 +75,7 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, CurrentPerson c
         var (value, choice, reason) = test.ReadAnswer(Request.Form["value"], Request.Form["choice"], Volts);
         return reason is not null
             ? RefuseField("value", reason)
-            : await KeepAsync([new ReadingTaken(id, value, choice)], Stage.Find, _ => "value");
+            : await KeepAsync([new ReadingTaken(id, value, choice, preferences.Celsius)], Stage.Find, _ => "value");
     }
 
     /// <summary>Puts another figure or answer in the place of a reading.</summary>
@@ -89,7 +89,7 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, CurrentPerson c
         var (value, choice, reason) = test.ReadAnswer(Request.Form["corrected"], Request.Form["corrected"], Volts);
         return reason is not null
             ? RefuseField($"correct-{target}", reason)
-            : await KeepAsync([new EntryCorrected(target, EntryKinds.Write(new ReadingTaken(test.Id, value, choice)))], Stage.Find, _ => $"correct-{target}");
+            : await KeepAsync([new EntryCorrected(target, EntryKinds.Write(new ReadingTaken(test.Id, value, choice, kept.Payload.Celsius)))], Stage.Find, _ => $"correct-{target}");
     }
 
     public async Task<IActionResult> OnPostDecideAsync()
@@ -157,7 +157,7 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, CurrentPerson c
         }
 
         await parameters.SetAsync(Job.Opened.Payload.Vehicle, Job.System.Id, stated, HttpContext.RequestAborted);
-        preferences.Set(DevicePreferences.CelsiusCookie, degrees.ToString("R", CultureInfo.InvariantCulture));
+        preferences.SetCelsius(degrees);
         return ToStage(Stage.Find);
     }
 
