@@ -161,6 +161,23 @@ public sealed class PrincipleTests
         }
     }
 
+    /// <summary>What one person says of one vehicle contradicts nothing, however rare it is; nor does a sound battery beside it.</summary>
+    [Theory]
+    [MemberData(nameof(Families))]
+    public void A_word_alone_contradicts_nothing(string family)
+    {
+        var system = JobStory.Library.System(family)!;
+        Evidence[] battery = system.Test("battery-rest") is { } rest ? [new Evidence(rest.Id, new Figure(12.6m, Units.Volt), null)] : [];
+        foreach (var (celsius, readings) in Temperatures.SelectMany(t => new Evidence[][] { [], battery }.Select(r => (t, r))))
+        {
+            foreach (var behaviour in system.Behaviours)
+            {
+                var judgement = Engines[(family, 12, celsius)].Value.Judge(new Inquiry(new FindCase(system, 12, [behaviour.Id], readings)));
+                Assert.True(judgement.Surprise is null, $"{behaviour.Id} at {celsius} °C: {judgement.Surprise}");
+            }
+        }
+    }
+
     /// <summary>No number that was read once proves anything, no answer that stands alone, no word of a complaint, and no fuse without its killer looked for.</summary>
     [Theory]
     [MemberData(nameof(Families))]

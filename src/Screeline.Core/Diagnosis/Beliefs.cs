@@ -53,7 +53,7 @@ public sealed class Beliefs
     // All that is left when everything is weighed; the likeliest of each component; and what of those carries something into what is still to come.
     private readonly Explanation[] _explanations, _pooled, _likely;
     private readonly (double[] Masses, double Unknown)?[] _without;
-    private readonly double _whole, _unknown;
+    private readonly double _whole, _unknown, _known;
     // For a fault that comes and goes: the chances by place that it shows and that it does not, cold and hot.
     private readonly (double[] Cold, double[] NotCold, double[] Hot, double[] NotHot)?[] _shows;
 
@@ -92,7 +92,8 @@ public sealed class Beliefs
         ByFault = [.. ByFaultOf(_explanations, e => e.Mass).Select(m => m / _whole)];
         ByRepair = RepairSum(ByFault);
         Unknown = _unknown / _whole;
-        Outlying = (_explanations.Where(e => e.Outliers != 0).Sum(e => e.Mass) + _unknown) / _whole;
+        _known = _explanations.Sum(Told);
+        Outlying = (_explanations.Where(e => e.Outliers != 0).Sum(Told) + _unknown) / (_known + _unknown);
         ByConfiguration = [.. table.Configurations.Select((_, c) => _explanations.Where(e => e.Component.Mixture.Configuration == c).Sum(e => e.Mass) / Math.Max(1e-300, _whole - _unknown))];
         // What is still to come, and what would be without an observation, hangs little on which of the others were outliers: the
         // likeliest explanations stand for their component.
@@ -129,11 +130,23 @@ public sealed class Beliefs
     public double[] Fit(int observation) => [.. Without(observation).Masses.Select((m, f) => m > 0 ? ByFault[f] * _whole / m : 0)];
 
     /// <summary>The chance that an observation is an outlier rather than what the vehicle gave, by the faults known here.</summary>
-    public double ChanceOfOutlier(int observation) => _explanations.Where(e => (e.Outliers >> observation & 1) != 0).Sum(e => e.Mass) / Math.Max(1e-300, _whole - _unknown);
+    public double ChanceOfOutlier(int observation) => _explanations.Where(e => (e.Outliers >> observation & 1) != 0).Sum(Told) / Math.Max(1e-300, _known);
 
     /// <summary>The sets of observations that are outliers together, with their chances by the faults known here, the likeliest first; an empty set for none.</summary>
     public IReadOnlyList<(int[] Observations, double Chance)> Outliers() =>
-        [.. _explanations.GroupBy(e => e.Outliers).Select(g => (Enumerable.Range(0, Observations.Count).Where(o => (g.Key >> o & 1) != 0).ToArray(), g.Sum(e => e.Mass) / Math.Max(1e-300, _whole - _unknown))).OrderByDescending(x => x.Item2)];
+        [.. _explanations.GroupBy(e => e.Outliers).Select(g => (Enumerable.Range(0, Observations.Count).Where(o => (g.Key >> o & 1) != 0).ToArray(), g.Sum(Told) / Math.Max(1e-300, _known))).OrderByDescending(x => x.Item2)];
+
+    // Words weigh little against what is likely; whether they were wrong is another question, and they seldom are.
+    private double Told(Explanation e)
+    {
+        var mass = e.Mass;
+        foreach (var word in _complaint)
+        {
+            mass *= (e.Outliers >> word & 1) != 0 ? Math.Min(1, ComplaintWeighs * Reading.Misheard / Table.System.Tests[Observations[word].Test].Choices.Count) : 1;
+        }
+
+        return mass;
+    }
 
     /// <summary>
     /// Joint chance of repair (row) and outcome (column) of a test not yet done. Outcomes of a number are classes of the
