@@ -5,7 +5,7 @@ using Screeline.Core.Diagnosis;
 namespace Screeline.Diagnosis;
 
 /// <summary>What the command line asks for.</summary>
-public sealed record Options(int Cases, IReadOnlyList<int> Seeds, IReadOnlySet<string> Families, double Spice, double CapMinutes, bool Verbose, bool Fixed)
+public sealed record Options(int Cases, IReadOnlyList<int> Seeds, IReadOnlySet<string> Families, double Spice, double CapMinutes, bool Verbose, bool Fixed, bool Greedy)
 {
     public int Seed => Seeds[0];
 
@@ -15,7 +15,7 @@ public sealed record Options(int Cases, IReadOnlyList<int> Seeds, IReadOnlySet<s
         string[] List(string name, string usual) => Get(name, usual).Split(',', StringSplitOptions.RemoveEmptyEntries);
         static int Int(string s) => int.Parse(s, CultureInfo.InvariantCulture);
         static double Double(string s) => double.Parse(s, CultureInfo.InvariantCulture);
-        return new Options(Int(Get("--cases", "500")), [.. List("--seed", "1").Select(Int)], List("--families", "").ToHashSet(), Double(Get("--spice", "0.02")), 180, args.Contains("--verbose"), !args.Contains("--no-fixed"));
+        return new Options(Int(Get("--cases", "500")), [.. List("--seed", "1").Select(Int)], List("--families", "").ToHashSet(), Double(Get("--spice", "0.02")), 180, args.Contains("--verbose"), !args.Contains("--no-fixed"), args.Contains("--greedy"));
     }
 }
 
@@ -68,7 +68,7 @@ public static class FamilyRun
         var right = system.Repair(truth.Fault.Repair)!;
         double CostOf(Repair repair) => repair.Id == right.Id ? money.CostOf(right) : money.CostOf(repair) + money.Comeback + money.CostOf(right);
 
-        var proof = Walk(Fresh(), engine, options, (judge, _) => judge.Decision.Act == Act.Proven ? judge.Decision.Repair : null, (judge, _) => judge.Next.FirstOrDefault()?.Test, judge =>
+        var proof = Walk(Fresh(), engine, options, (judge, _) => judge.Decision.Act == Act.Proven ? judge.Decision.Repair : null, (judge, _) => options.Greedy ? Greedy(judge) : judge.Next.FirstOrDefault()?.Test, judge =>
         {
             var all = system.Repairs.Select(r => judge.Repairs.First(b => b.Repair == r).Probability).ToArray();
             beliefs.Add((judge.Repairs[0].Probability, judge.Repairs[0].Repair == right, all, system.Repairs.ToList().IndexOf(right)));
@@ -81,16 +81,19 @@ public static class FamilyRun
         return new CaseResult(truth.Fault, proof with { Cost = Total(Acted(proof, engine), engine) }, order, guess with { Cost = Total(Acted(guess, engine), engine) }, atOnce, CostOf(complaint), beliefs);
     }
 
+    // What would tell most by the minute at this moment; once a proof is in sight what it lacks.
+    private static FaultTest? Greedy(Judgement judge) => judge.Next.FirstOrDefault(n => n.ForProof)?.Test ?? judge.Next.MaxBy(n => n.GainPerMinute)?.Test;
+
     // Undecided at the end of all tests: the likeliest is repaired.
     private static Outcome Acted(Outcome o, DiagnosisEngine engine) => o.Repair is not null ? o : o with { Repair = engine.Table.System.Repair(o.Fault!.Repair) };
 
     private static Outcome Walk(BlindCase vehicle, DiagnosisEngine engine, Options options, Func<Judgement, double, Repair?> stop, Func<Judgement, double, FaultTest?> choose, Action<Judgement> seen)
     {
         var c = vehicle.Complaint();
-        var (minutes, done) = (0.0, new HashSet<string>(StringComparer.Ordinal));
+        var (minutes, done, at) = (0.0, new HashSet<string>(StringComparer.Ordinal), Whereabouts.Nowhere);
         while (true)
         {
-            var judge = engine.Judge(new Inquiry(c, done, new Dictionary<string, double>(), ShopHistory.None, Assumptions.Usual));
+            var judge = engine.Judge(new Inquiry(c, done, new Dictionary<string, double>(), ShopHistory.None, Assumptions.Usual) { At = options.Greedy ? Whereabouts.Nowhere : at });
             seen(judge);
             var repair = stop(judge, minutes);
             if (repair is not null || choose(judge, minutes) is not { } test || minutes >= options.CapMinutes)
@@ -103,7 +106,7 @@ public static class FamilyRun
                 return new Outcome(repair, judge.Beliefs[0].Fault, repair is not null, minutes, c.Readings.Count, 0);
             }
 
-            minutes += Charge(engine, test, done);
+            minutes += Charge(engine.Table.System, test, done, ref at);
             c = c with { Readings = [.. c.Readings, vehicle.Take(test)] };
         }
     }
@@ -115,7 +118,7 @@ public static class FamilyRun
     private static Outcome FixedWalk(BlindCase vehicle, DiagnosisEngine engine, Options options)
     {
         var c = vehicle.Complaint();
-        var (minutes, done) = (0.0, new HashSet<string>(StringComparer.Ordinal));
+        var (minutes, done, at) = (0.0, new HashSet<string>(StringComparer.Ordinal), Whereabouts.Nowhere);
         foreach (var test in engine.Table.System.Tests.Where(t => !t.Complaint).Cast<FaultTest?>().Append(null))
         {
             var repair = engine.Proven(new Inquiry(c));
@@ -124,25 +127,25 @@ public static class FamilyRun
                 return new Outcome(repair, null, repair is not null, minutes, c.Readings.Count, 0);
             }
 
-            minutes += Charge(engine, test, done);
+            minutes += Charge(engine.Table.System, test, done, ref at);
             c = c with { Readings = [.. c.Readings, vehicle.Take(test)] };
+            if (test.Unit is not null && c.Good(test.Id) == false)
+            {
+                // What is bad is read again, as it would be by the rounds.
+                minutes += Math.Min(1, at.MinutesOf(test));
+                c = c with { Readings = [.. c.Readings, vehicle.Take(test)] };
+            }
         }
 
         throw new InvalidOperationException();
     }
 
-    private static double Charge(DiagnosisEngine engine, FaultTest test, HashSet<string> done)
+    // What a test costs from where one is, for whoever takes it: the place, the helper and what was opened stay.
+    private static double Charge(FaultSystem system, FaultTest test, HashSet<string> done, ref Whereabouts at)
     {
-        var minutes = (double)test.Minutes * test.People + engine.AccessMinutes(test, done, new Dictionary<string, double>());
-        void Open(string id)
-        {
-            if (done.Add(id))
-            {
-                engine.Table.System.Access.First(a => a.Id == id).Needs.ToList().ForEach(Open);
-            }
-        }
-
-        test.Access.ToList().ForEach(Open);
+        var minutes = new Tour(system, new Dictionary<string, double>()).MinutesOf(at, done, [test]);
+        done.UnionWith(TestAccess.Wanted(system, test, done));
+        at = at.After(test);
         return minutes;
     }
 

@@ -197,13 +197,13 @@ public sealed class EngineTests
     public void Access_is_charged_once_and_not_again_for_what_is_off()
     {
         var system = JobStory.Library.System("starting")!;
-        var engine = Engine("starting");
         var test = system.Test("starter-volts-cranking")!;
-        Assert.Equal(6, engine.AccessMinutes(test, new HashSet<string>(), new Dictionary<string, double>()));
-        Assert.Equal(0, engine.AccessMinutes(test, new HashSet<string> { "raised" }, new Dictionary<string, double>()));
-        Assert.Equal(9, engine.AccessMinutes(test, new HashSet<string>(), new Dictionary<string, double> { [test.Id] = 9 }));
+        var own = new Dictionary<string, double>();
+        Assert.Equal(6, new Tour(system, own).AccessMinutes(test, new HashSet<string>()));
+        Assert.Equal(0, new Tour(system, own).AccessMinutes(test, new HashSet<string> { "raised" }));
+        Assert.Equal(9, new Tour(system, new Dictionary<string, double> { [test.Id] = 9 }).AccessMinutes(test, new HashSet<string>()));
         var window = JobStory.Library.System("window")!;
-        Assert.Equal(11, Engine("window").AccessMinutes(window.Test("regulator-looked")!, new HashSet<string>(), new Dictionary<string, double>()));
+        Assert.Equal(11, new Tour(window, own).AccessMinutes(window.Test("regulator-looked")!, new HashSet<string>()));
     }
 
     [Fact]

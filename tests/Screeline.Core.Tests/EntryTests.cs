@@ -90,6 +90,7 @@ public sealed class EntryTests
         new BecauseOf("filled", "r-1"),
         new StepBesides("Pin greased", "under"),
         new SisterLooked("wherry-starter", "Plug faces the firewall", true),
+        new PlaceTold(true, false),
         new FigureTold("r-2", "g-1", FigureFrom.Maker, new Figure(25, Units.NewtonMetre), "maker's manual"),
         new FigureTold("r-2", "g-1", FigureFrom.Worked, null, null, "M8", "8.8", Joint.LightAlloy, false),
         new JobImported("job-7.json", new string('a', 64), new string('b', 64)),

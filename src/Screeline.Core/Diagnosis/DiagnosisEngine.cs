@@ -16,6 +16,9 @@ public sealed record Inquiry(FindCase Case, IReadOnlySet<string> Done, IReadOnly
     {
     }
 
+    /// <summary>Where one is, and with whom.</summary>
+    public Whereabouts At { get; init; } = Whereabouts.Nowhere;
+
     /// <summary>The same for equal inquiries, and only for them: names the judgement that one table gives of it.</summary>
     public string Key()
     {
@@ -39,6 +42,7 @@ public sealed record Inquiry(FindCase Case, IReadOnlySet<string> Done, IReadOnly
         Add(Case.Behaviours);
         Add(Case.Readings.SelectMany(r => new[] { r.Test, r.Value?.ToString(), r.Choice, r.Celsius?.ToString(CultureInfo.InvariantCulture) }));
         Add(Done.Order(StringComparer.Ordinal));
+        Add([At.Place, At.HasHelper ? "helped" : "", At.IsAlone ? "alone" : ""]);
         AddPairs(AccessMinutes);
         Add([History.Model, Assumptions.LabourPerHour.ToString(CultureInfo.InvariantCulture), Assumptions.Comeback.ToString(CultureInfo.InvariantCulture)]);
         AddPairs(History.OnModel);
@@ -117,10 +121,11 @@ public sealed class DiagnosisEngine(FaultTable table)
         Parallel.For(0, evidence.Length, i => evidence[i] = Tell(beliefs, beliefs.Observations[i], i));
         var candidates = Candidates(inquiry, beliefs);
         var next = NextTests(inquiry, beliefs, proof, repairs, candidates);
-        var decision = Decide(inquiry, beliefs, proof, repairs, candidates);
+        var decision = Decide(inquiry, beliefs, proof, repairs, candidates, next.FirstOrDefault()?.Test);
+        var round = RoundOf(inquiry, next, decision.Act);
         var contradiction = Contradicting(beliefs, proof);
         var surprise = contradiction?.Why ?? (beliefs.Unknown > repairs[0].Probability ? $"What was observed fits nothing known here. {(next is [var first, ..] ? $"“{first.Test.Title}” would narrow it down." : "Look for what is not in the list.")}" : null);
-        return new Judgement(faults, repairs, evidence, next, proof, decision, EquipmentOf(beliefs), beliefs.Unknown, surprise, contradiction, table.Unsolved);
+        return new Judgement(faults, repairs, evidence, next, round, proof, decision, EquipmentOf(beliefs), beliefs.Unknown, surprise, contradiction, table.Unsolved);
     }
 
     private List<EquipmentBelief> EquipmentOf(Beliefs beliefs) =>
@@ -140,25 +145,31 @@ public sealed class DiagnosisEngine(FaultTable table)
         return IsProven(FourWayProof.Assess(inquiry.Case), System.Repairs[top], beliefs) ? System.Repairs[top] : null;
     }
 
-    /// <summary>Minutes to get to a test from what is off already: the vehicle's map knows, else the system's own.</summary>
-    public double AccessMinutes(FaultTest test, IReadOnlySet<string> done, IReadOnlyDictionary<string, double> known) =>
-        known.TryGetValue(test.Id, out var minutes) ? minutes : TestAccess.Wanted(System, test, done).Sum(id => System.Access.First(a => a.Id == id).Minutes);
+    private Tour TourOf(Inquiry inquiry) => new(System, inquiry.AccessMinutes);
 
     // What each test not yet done would tell.
-    private sealed record Candidate(FaultTest Test, double[,] Outcomes, double Gain, double Minutes, double AccessMinutes);
+    private sealed record Candidate(FaultTest Test, double[,] Outcomes, double Gain, double Minutes, double AccessMinutes, double GoingMinutes)
+    {
+        public double AllMinutes => Minutes + AccessMinutes + GoingMinutes;
+    }
 
     private List<Candidate> Candidates(Inquiry inquiry, Beliefs beliefs)
     {
         var done = beliefs.Observations.Select(o => o.Test).ToHashSet();
-        int[] left = [.. Enumerable.Range(0, System.Tests.Count).Where(t => !done.Contains(t) && !System.Tests[t].Complaint)];
+        int[] left = [.. Enumerable.Range(0, System.Tests.Count).Where(t => !done.Contains(t) && IsOffered(inquiry, System.Tests[t]))];
+        var tour = TourOf(inquiry);
         var candidates = new Candidate[left.Length];
         Parallel.For(0, left.Length, k =>
         {
             var (test, outcomes) = (System.Tests[left[k]], beliefs.Outcomes(left[k]));
-            candidates[k] = new Candidate(test, outcomes, Information(outcomes), (double)test.Minutes * test.People, AccessMinutes(test, inquiry.Done, inquiry.AccessMinutes));
+            candidates[k] = new Candidate(test, outcomes, Information(outcomes), inquiry.At.MinutesOf(test), tour.AccessMinutes(test, inquiry.Done), inquiry.At.GoingMinutes(test));
         });
         return [.. candidates];
     }
+
+    // Whether it can be done as things stand: by those who are there, and nothing that is known forbids it.
+    private static bool IsOffered(Inquiry inquiry, FaultTest test) =>
+        !test.Complaint && inquiry.At.Can(test) && test.Wants.All(x => FourWayProof.Holds(inquiry.Case, x) != false);
 
     /// <summary>Mutual information of rows and columns of a joint distribution, bit (Shannon 1948).</summary>
     public static double Information(double[,] joint)
@@ -194,47 +205,59 @@ public sealed class DiagnosisEngine(FaultTable table)
     {
         var top = repairs[0];
         var isNear = top.Probability >= NearlyProvenAt && !proof.Proves(top.Repair);
-        var wanted = isNear ? WantedForProof(inquiry.Case, beliefs, proof, top, candidates) : [];
+        var wanted = isNear ? WantedForProof(inquiry, beliefs, top, candidates) : [];
         var why = top.Repair.IsMotor
             ? $"Because {string.Join(" and ", proof.Proof.Where(l => l.State == ProofState.Open).Select(l => Name(l.Part)))} must be shown before the {top.Repair.Name} is condemned."
             : $"Because it looks like {top.Repair.Name}, and no test has shown that yet.";
         var forProof = wanted.Select(c => Proposed(c, true, why));
         var telling = candidates.Where(c => c.Gain >= LeastGain && !wanted.Contains(c)).Select(c => Proposed(c, false, Separates(c, repairs)))
             .OrderByDescending(n => n.GainPerMinute).ThenBy(n => n.Test.Id, StringComparer.Ordinal);
-        List<NextTest> next = [.. Again(inquiry, beliefs, proof, isNear), .. forProof, .. isNear && wanted.Count == 0 ? Confirming(inquiry, top.Repair) : [], .. telling];
+        List<NextTest> next = [.. Again(inquiry, beliefs, proof, isNear).Where(n => inquiry.At.Can(n.Test)), .. forProof, .. isNear && wanted.Count == 0 ? Confirming(inquiry, top.Repair).Where(n => inquiry.At.Can(n.Test)) : [], .. telling];
         return next.Count > 0 ? next : [.. candidates.Where(c => c.Gain >= LeastGain / 10).Select(c => Proposed(c, false, "Because nothing else is left that could turn the belief.")).OrderByDescending(n => n.GainPerMinute).ThenBy(n => n.Test.Id, StringComparer.Ordinal)];
     }
 
-    private static NextTest Proposed(Candidate c, bool forProof, string because) => new(c.Test, c.Gain, c.Minutes, c.AccessMinutes, forProof, because);
+    private static NextTest Proposed(Candidate c, bool forProof, string because) => new(c.Test, c.Gain, c.Minutes, c.AccessMinutes, c.GoingMinutes, forProof, because);
 
     private static string Name(ProofPart part) => part == ProofPart.Mechanical ? "free movement" : part.ToString().ToLowerInvariant();
 
-    // For the motor: what shows the open parts. For anything else: what its own proof lacks, the surest first.
-    private List<Candidate> WantedForProof(FindCase c, Beliefs beliefs, Finding proof, RepairBelief top, List<Candidate> candidates)
+    // Of the sets of tests that complete the proof the one that takes least; what may well not come out as it must is dearer for it.
+    private List<Candidate> WantedForProof(Inquiry inquiry, Beliefs beliefs, RepairBelief top, List<Candidate> candidates)
     {
-        Candidate? Find(string test) => candidates.FirstOrDefault(x => x.Test.Id == test);
-        if (top.Repair.IsMotor)
+        var (c, repair, tour) = (inquiry.Case, System.Repairs.ToList().IndexOf(top.Repair), TourOf(inquiry));
+        IEnumerable<(IReadOnlyList<FaultTest> Tests, double Chance)> ways = top.Repair.IsMotor ? FourWayProof.WaysForMotor(c).Select(tests => (tests, 1.0))
+            : top.Repair.Proof.Where(a => a.All(x => FourWayProof.Holds(c, x) != false)).Select(a => ((IReadOnlyList<FaultTest>)[.. a.Where(x => FourWayProof.Holds(c, x) is null).Select(x => FourWayProof.Lacking(c, x)).Distinct()],
+                a.Aggregate(1.0, (chance, x) => chance * (FourWayProof.Holds(c, x) ?? false ? 1 : ChanceOf(beliefs, x, repair)))));
+        var best = ways.Where(w => w.Tests.Count > 0 && w.Chance > 0.3 && w.Tests.All(t => candidates.Exists(x => x.Test == t)))
+            .Select(w => (Order: Tour.Ordered(inquiry.At, w.Tests), w.Chance)).OrderBy(w => (tour.MinutesOf(inquiry.At, inquiry.Done, w.Order) + 1) / w.Chance).Select(w => w.Order).FirstOrDefault();
+        return [.. (best ?? []).Select(t => candidates.First(x => x.Test == t))];
+    }
+
+    // Beside the best test what tells at least so much of what it tells, by the minute, and is at hand at the same place.
+    private const double Beside = 0.3;
+    private const int MostInRound = 4;
+
+    // In proof what completes it; in search the best test with its way there, and what is then cheap beside it.
+    private Round RoundOf(Inquiry inquiry, List<NextTest> next, Act act)
+    {
+        if (next.Count == 0 || act == Act.Proven)
         {
-            return [.. proof.Missing.Select(t => Find(t.Id)).OfType<Candidate>().OrderBy(x => x.Minutes + x.AccessMinutes)];
+            return new Round([], 0, false);
         }
 
-        var repair = System.Repairs.ToList().IndexOf(top.Repair);
-        return
-        [
-            .. top.Repair.Proof
-                .Where(a => a.All(x => FourWayProof.Holds(c, x) != false))
-                .Select(a => (Tests: a.Where(x => FourWayProof.Holds(c, x) is null).Select(x => Find(FourWayProof.Lacking(c, x).Id)).ToList(), Chance: a.Aggregate(1.0, (chance, x) => chance * (FourWayProof.Holds(c, x) ?? false ? 1 : ChanceOf(beliefs, x, repair)))))
-                .Where(a => a.Chance > 0.3 && a.Tests.Count > 0 && a.Tests.All(t => t is not null))
-                .OrderByDescending(a => a.Chance / (a.Tests.Sum(t => t!.Minutes + t.AccessMinutes) + 1))
-                .SelectMany(a => a.Tests).OfType<Candidate>().Distinct(),
-        ];
+        var (tour, first) = (TourOf(inquiry), next[0]);
+        var opened = inquiry.Done.Concat(TestAccess.Wanted(System, first.Test, inquiry.Done)).ToHashSet(StringComparer.Ordinal);
+        var there = inquiry.At.After(first.Test);
+        IEnumerable<FaultTest> others = first.ForProof ? next.Skip(1).TakeWhile(n => n.ForProof).Select(n => n.Test)
+            : next.Skip(1).Where(n => there.GoingMinutes(n.Test) == 0 && TestAccess.Wanted(System, n.Test, opened).Count == 0 && n.GainBits >= 3 * LeastGain && n.GainBits / Math.Max(0.1, n.Minutes) >= Beside * first.GainPerMinute).Select(n => n.Test).Take(MostInRound - 1);
+        IReadOnlyList<FaultTest> tests = [.. new[] { first.Test }.Concat(others).Distinct()];
+        return new Round(tests, tour.MinutesOf(inquiry.At, inquiry.Done, tests), first.ForProof);
     }
 
     // With the probes where they were a reading is soon taken again, min.
     private const double AgainMinutes = 1;
 
     private NextTest Repeated(Inquiry inquiry, FaultTest test, string because) =>
-        new(test, 0, Math.Min(AgainMinutes, (double)test.Minutes) * test.People, AccessMinutes(test, inquiry.Done, inquiry.AccessMinutes), true, because);
+        new(test, 0, Math.Min(AgainMinutes, inquiry.At.MinutesOf(test)), TourOf(inquiry).AccessMinutes(test, inquiry.Done), inquiry.At.GoingMinutes(test), true, because);
 
     // What does not fit is taken again before anything rests on it.
     private IEnumerable<NextTest> Again(Inquiry inquiry, Beliefs beliefs, Finding proof, bool isNear)
@@ -314,14 +337,15 @@ public sealed class DiagnosisEngine(FaultTable table)
     // What the readings prove, and nothing that was observed speaks against.
     private bool IsProven(Finding proof, Repair repair, Beliefs beliefs) => proof.Proves(repair) && beliefs.ByRepair[System.Repairs.ToList().IndexOf(repair)] >= ProvenAt && beliefs.Outlying < ProofDoubt;
 
-    private MoneyDecision Decide(Inquiry inquiry, Beliefs beliefs, Finding proof, List<RepairBelief> repairs, List<Candidate> candidates)
+    private MoneyDecision Decide(Inquiry inquiry, Beliefs beliefs, Finding proof, List<RepairBelief> repairs, List<Candidate> candidates, FaultTest? next)
     {
         var money = inquiry.Assumptions;
         var costs = System.Repairs.Select(money.CostOf).ToArray();
         var comeback = System.Repairs.Select(_ => money.Comeback).ToArray();
         var now = Best(costs, comeback, r => beliefs.ByRepair[r]);
+        double CostOf(Candidate c) => c.AllMinutes * money.LabourPerHour / 60 + AfterOutcome(costs, comeback, c.Outcomes);
         var tested = candidates.Where(c => c.Gain >= LeastGain)
-            .Select(c => (c.Test, Cost: (c.Minutes + c.AccessMinutes) * money.LabourPerHour / 60 + AfterOutcome(costs, comeback, c.Outcomes)))
+            .Select(c => (c.Test, Cost: CostOf(c)))
             .OrderBy(x => x.Cost).ThenBy(x => x.Test.Id, StringComparer.Ordinal).Cast<(FaultTest Test, double Cost)?>().FirstOrDefault();
         var top = repairs[0];
         var proven = IsProven(proof, top.Repair, beliefs);
@@ -342,7 +366,7 @@ public sealed class DiagnosisEngine(FaultTable table)
             Act.Test => "Because the next test is expected to save more than it costs.",
             _ => "Because nothing is observed yet.",
         };
-        return new MoneyDecision(act, repair, tested?.Test, why, costNow, tested?.Cost, wrong, own, wrong > 1e-9 ? (costNow - own) / wrong : 0);
+        return new MoneyDecision(act, repair, next, why, costNow, candidates.FirstOrDefault(c => c.Test == next) is { } comes ? CostOf(comes) : null, wrong, own, wrong > 1e-9 ? (costNow - own) / wrong : 0);
     }
 
     // Expected cost of a repair: itself, and when it was wrong the comeback and the right one.

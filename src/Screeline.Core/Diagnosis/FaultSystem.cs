@@ -257,6 +257,10 @@ public sealed record FaultTest : Question
     public required string Where { get; init; }
     /// <summary>People it takes.</summary>
     public required int People { get; init; }
+    /// <summary>How one does it alone where it takes two; null where there is no safe way, or none is needed.</summary>
+    public AloneWay? Alone { get; init; }
+    /// <summary>What must not be known to be otherwise for it to be worth offering: the time of a window that stands cannot be taken.</summary>
+    public required IReadOnlyList<ProofCondition> Wants { get; init; }
     /// <summary>The operating state it is done in.</summary>
     public required OperatingState State { get; init; }
     /// <summary>Why it is worth doing.</summary>
@@ -290,6 +294,11 @@ public sealed record FaultTest : Question
     /// <summary>Whether the motor is commanded meanwhile, so that its own current flows if it can.</summary>
     public bool Commanded => State.Commanded;
 }
+
+/// <summary>A safe way for one to do a test that takes two.</summary>
+/// <param name="Minutes">Minutes in place of the test's own.</param>
+/// <param name="How">How it is done, in place of the test's own words.</param>
+public sealed record AloneWay(decimal Minutes, string How);
 
 /// <summary>When a part of the proof is shown or failed: any of the alternatives, each of which needs all its conditions.</summary>
 public sealed record ProofRule(ProofPart Part, IReadOnlyList<IReadOnlyList<ProofCondition>> Shown, IReadOnlyList<IReadOnlyList<ProofCondition>> Failed);

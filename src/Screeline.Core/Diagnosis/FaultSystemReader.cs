@@ -364,6 +364,8 @@ public sealed class FaultSystemReader
             Minutes = r.Number("minutes", 0),
             Where = r.Text("where"),
             People = r.Given("people") ? r.Whole("people", 1, 4) : 1,
+            Alone = r.Object("alone", a => new AloneWay(a.Number("minutes", 0, 1000), a.Text("how")), optional: true),
+            Wants = [.. r.Texts("wants", optional: true).Select(Condition)],
             State = state,
             How = r.Text("how"),
             Why = r.Text("why"),

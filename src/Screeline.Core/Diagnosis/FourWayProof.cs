@@ -46,6 +46,22 @@ public static class FourWayProof
         return ways.Any(w => w.Count == 0) ? [] : [.. ways.SelectMany(w => w).Distinct()];
     }
 
+    /// <summary>
+    /// The sets of tests that would settle all open parts of the motor's proof, each part by one of its alternatives; one that is known
+    /// not to hold cannot. Empty when a part has no way left.
+    /// </summary>
+    public static IReadOnlyList<IReadOnlyList<FaultTest>> WaysForMotor(FindCase c)
+    {
+        IEnumerable<IReadOnlyList<FaultTest>> sets = [[]];
+        foreach (var rule in c.System.Proof.Where(r => !r.Shown.Any(a => a.All(x => Holds(c, x) == true))))
+        {
+            var ways = rule.Shown.Where(a => a.All(x => Holds(c, x) != false)).Select(a => a.Where(x => Holds(c, x) is null).Select(x => Lacking(c, x)).ToList()).ToList();
+            sets = [.. from set in sets from way in ways select (IReadOnlyList<FaultTest>)[.. set.Union(way)]];
+        }
+
+        return [.. sets];
+    }
+
     /// <summary>The readings that prove a repair that is not the motor, in one line; empty when none do.</summary>
     public static string Shown(FindCase c, Repair repair) => (repair.Proof.FirstOrDefault(a => Proves(c, a)) ?? repair.Proof.FirstOrDefault(a => a.All(x => Holds(c, x) == true))) is { } held ? Words(c, held) : "";
 

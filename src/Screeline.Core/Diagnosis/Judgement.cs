@@ -38,13 +38,23 @@ public sealed record EvidenceLine(FaultTest? Test, double? Value, IReadOnlyList<
 /// <param name="GainBits">Expected information about the repair, bit.</param>
 /// <param name="Minutes">Minutes of the test, every person's counted.</param>
 /// <param name="AccessMinutes">Minutes to get there from what is off already; removal only.</param>
+/// <param name="GoingMinutes">Minutes to go there and to call a second person, from where one is.</param>
 /// <param name="ForProof">Whether it is proposed because the proof lacks it.</param>
 /// <param name="Because">Why, in one line.</param>
-public sealed record NextTest(FaultTest Test, double GainBits, double Minutes, double AccessMinutes, bool ForProof, string Because)
+public sealed record NextTest(FaultTest Test, double GainBits, double Minutes, double AccessMinutes, double GoingMinutes, bool ForProof, string Because)
 {
     /// <summary>Expected information per minute.</summary>
-    public double GainPerMinute => GainBits / Math.Max(0.1, Minutes + AccessMinutes);
+    public double GainPerMinute => GainBits / Math.Max(0.1, AllMinutes);
+
+    /// <summary>All minutes until it is done.</summary>
+    public double AllMinutes => Minutes + AccessMinutes + GoingMinutes;
 }
+
+/// <summary>What is done in one visit: tests in order, each kept as it is read, in whatever order they are read.</summary>
+/// <param name="Tests">The tests; the first is the top of what comes next.</param>
+/// <param name="Minutes">Minutes of all of them with the ways between, every person's counted.</param>
+/// <param name="ForProof">Whether they complete a proof, if they come out as expected.</param>
+public sealed record Round(IReadOnlyList<FaultTest> Tests, double Minutes, bool ForProof);
 
 /// <summary>What to do now.</summary>
 public enum Act
@@ -62,7 +72,7 @@ public enum Act
 /// <summary>Stop or go on, as money.</summary>
 /// <param name="Act">What to do.</param>
 /// <param name="Repair">The repair that acting now would mean; null when there is none.</param>
-/// <param name="Test">The test whose result is worth most against its minutes; null when none is left.</param>
+/// <param name="Test">The test that comes next; null when none is left.</param>
 /// <param name="Why">Why, in one line.</param>
 /// <param name="CostNow">Expected cost of acting now on that repair.</param>
 /// <param name="CostTested">Expected cost of doing that test first and then acting on what is best; null without a test.</param>
@@ -76,6 +86,7 @@ public sealed record MoneyDecision(Act Act, Repair? Repair, FaultTest? Test, str
 /// <param name="Repairs">Repairs, the likeliest first.</param>
 /// <param name="Evidence">What each reading says, in the order of the tests.</param>
 /// <param name="Next">Tests that could be done next, the best first.</param>
+/// <param name="Round">What of that is done in one visit.</param>
 /// <param name="Proof">The four-way proof.</param>
 /// <param name="Decision">Stop or go on.</param>
 /// <param name="Equipment">What equipment the vehicle is likely to have, where that bears on what is read.</param>
@@ -83,4 +94,4 @@ public sealed record MoneyDecision(Act Act, Repair? Repair, FaultTest? Test, str
 /// <param name="Surprise">Set when no fault known here explains all readings; says which.</param>
 /// <param name="Contradiction">The readings that contradict each other, and which to take again.</param>
 /// <param name="Unsolved">Sampled circuits without a steady state, which were left out.</param>
-public sealed record Judgement(IReadOnlyList<Belief> Beliefs, IReadOnlyList<RepairBelief> Repairs, IReadOnlyList<EvidenceLine> Evidence, IReadOnlyList<NextTest> Next, Finding Proof, MoneyDecision Decision, IReadOnlyList<EquipmentBelief> Equipment, double Unknown, string? Surprise, Contradiction? Contradiction, int Unsolved);
+public sealed record Judgement(IReadOnlyList<Belief> Beliefs, IReadOnlyList<RepairBelief> Repairs, IReadOnlyList<EvidenceLine> Evidence, IReadOnlyList<NextTest> Next, Round Round, Finding Proof, MoneyDecision Decision, IReadOnlyList<EquipmentBelief> Equipment, double Unknown, string? Surprise, Contradiction? Contradiction, int Unsolved);

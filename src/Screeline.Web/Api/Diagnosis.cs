@@ -60,7 +60,8 @@ public static class Diagnosis
         [.. j.Beliefs.Select(b => new BeliefOutput(b.Fault.Id, b.Fault.Repair, Round(b.Probability)))],
         [.. j.Repairs.Select(r => new RepairBeliefOutput(r.Repair.Id, Round(r.Probability)))],
         [.. j.Evidence.Select(e => new EvidenceOutput(e.Test?.Id ?? "attempts", e.Value is { } v ? Round(v) : null, e.Test?.Unit?.Symbol, e.Choices.Count > 0 ? e.Choices : null, e.ExpectedLow is { } low ? [Round(low), Round(e.ExpectedHigh!.Value)] : null, e.ExpectedChoice, [.. e.SpeaksFor.Select(f => f.Id)], [.. e.SpeaksAgainst.Select(f => f.Id)], Round(e.Bits)))],
-        [.. j.Next.Select(n => new NextOutput(n.Test.Id, Round(n.GainBits), n.Minutes, n.AccessMinutes, Round(n.GainPerMinute), n.Because))],
+        [.. j.Next.Select(n => new NextOutput(n.Test.Id, Round(n.GainBits), n.Minutes, n.AccessMinutes, n.GoingMinutes, Round(n.GainPerMinute), n.Because))],
+        new RoundOutput([.. j.Round.Tests.Select(t => t.Id)], Round(j.Round.Minutes), j.Round.ForProof),
         j.Proof.Proof.ToDictionary(l => l.Part.ToString().ToLowerInvariant(), l => l.State.ToString().ToLowerInvariant()),
         new DecisionOutput(j.Decision.Act.ToString().ToLowerInvariant(), j.Decision.Repair?.Id, j.Decision.Test?.Id, j.Decision.Why, new CostOutput(Round(j.Decision.CostNow), j.Decision.CostTested is { } tested ? Round(tested) : null, Round(j.Decision.ChanceWrong), Round(j.Decision.CostOfRepair), Round(j.Decision.CostIfWrong))),
         [.. j.Equipment.Select(e => new EquipmentOutput(e.Parameter.Id, e.Parameter.Choices[e.Choice], Round(e.Probability), e.Stated is { } s ? e.Parameter.Choices[s] : null))], Round(j.Unknown), j.Surprise, j.Contradiction is { } c ? [.. c.Readings.Select(t => t.Id)] : null);
@@ -96,9 +97,21 @@ public sealed record DiagnosisRequest(FaultSystem System, VehicleSetting Setting
         var readings = r.List("readings", x => ReadReading(x, system, volts)).OfType<Evidence>().ToList();
         var done = r.Texts("done", optional: true).ToHashSet(StringComparer.Ordinal);
         var assumptions = r.Object("assumptions", a => new Assumptions((double)(a.OptionalNumber("labour_per_hour", 0, 10_000) ?? 60), (double)(a.OptionalNumber("comeback", 0, 1_000_000) ?? 90), Numbers(a, "minutes", system), Numbers(a, "prices", system)), optional: true) ?? Assumptions.Usual;
+        var at = r.Object("at", a => new Whereabouts(ReadPlace(a, system), a.Given("helper") && a.YesNo("helper"), a.Given("alone") && a.YesNo("alone")), optional: true) ?? Whereabouts.Nowhere;
         var model = r.OptionalText("history_of_model");
         r.RefuseOthers();
-        return new DiagnosisRequest(system, setting.ReadAt(readings), new Inquiry(new FindCase(system, volts, [], readings), done, new Dictionary<string, double>(), ShopHistory.None, assumptions), model);
+        return new DiagnosisRequest(system, setting.ReadAt(readings), new Inquiry(new FindCase(system, volts, [], readings), done, new Dictionary<string, double>(), ShopHistory.None, assumptions) { At = at }, model);
+    }
+
+    private static string? ReadPlace(JsonReader a, FaultSystem system)
+    {
+        var place = a.OptionalText("place");
+        if (place is not null && system.Tests.All(t => t.Where != place))
+        {
+            a.Fault($"one of: {string.Join(", ", system.Tests.Where(t => !t.Complaint).Select(t => t.Where).Distinct())}", "place");
+        }
+
+        return place;
     }
 
     private static void ReadVehicle(JsonReader r, FaultSystem system, JsonElement vehicle, Dictionary<string, double> stated)

@@ -30,9 +30,10 @@ public sealed record TestOutput(string Id, string Title, string? Unit, IReadOnly
 /// <param name="TemperatureC">Temperature here and now, °C; 20 when left out.</param>
 /// <param name="Readings">Readings in any order.</param>
 /// <param name="Done">Access needs that are met already.</param>
+/// <param name="At">Where one is; left out, nowhere yet.</param>
 /// <param name="Assumptions">Money; left out, the usual figures count.</param>
 /// <param name="HistoryOfModel">A vehicle model whose closed jobs shall shift the priors; left out, none do.</param>
-public sealed record DiagnosisInput(string System, IReadOnlyDictionary<string, double>? Vehicle, double? TemperatureC, IReadOnlyList<ReadingInput> Readings, IReadOnlyList<string>? Done, AssumptionsInput? Assumptions, string? HistoryOfModel);
+public sealed record DiagnosisInput(string System, IReadOnlyDictionary<string, double>? Vehicle, double? TemperatureC, IReadOnlyList<ReadingInput> Readings, IReadOnlyList<string>? Done, AtInput? At, AssumptionsInput? Assumptions, string? HistoryOfModel);
 
 /// <summary>A reading: a value with its unit, or a choice; and the temperature it was taken at, °C, where it was not the one of here and now.</summary>
 public sealed record ReadingInput(string Test, double? Value, string? Unit, string? Choice, double? TemperatureC);
@@ -41,7 +42,7 @@ public sealed record ReadingInput(string Test, double? Value, string? Unit, stri
 public sealed record AssumptionsInput(double? LabourPerHour, double? Comeback, IReadOnlyDictionary<string, double>? Minutes, IReadOnlyDictionary<string, double>? Prices);
 
 /// <summary>The judgement.</summary>
-public sealed record DiagnosisOutput(IReadOnlyList<BeliefOutput> Beliefs, IReadOnlyList<RepairBeliefOutput> Repairs, IReadOnlyList<EvidenceOutput> Evidence, IReadOnlyList<NextOutput> Next, IReadOnlyDictionary<string, string> Proof, DecisionOutput Decision, IReadOnlyList<EquipmentOutput> Equipment, double Unknown, string? Surprise, IReadOnlyList<string>? Contradiction);
+public sealed record DiagnosisOutput(IReadOnlyList<BeliefOutput> Beliefs, IReadOnlyList<RepairBeliefOutput> Repairs, IReadOnlyList<EvidenceOutput> Evidence, IReadOnlyList<NextOutput> Next, RoundOutput Round, IReadOnlyDictionary<string, string> Proof, DecisionOutput Decision, IReadOnlyList<EquipmentOutput> Equipment, double Unknown, string? Surprise, IReadOnlyList<string>? Contradiction);
 
 /// <summary>What equipment the vehicle is likely to have: a parameter, the likeliest choice by name, its chance, and what was stated.</summary>
 public sealed record EquipmentOutput(string Parameter, string Choice, double Probability, string? Stated);
@@ -56,7 +57,13 @@ public sealed record RepairBeliefOutput(string Repair, double Probability);
 public sealed record EvidenceOutput(string Test, double? Value, string? Unit, IReadOnlyList<string>? Choices, IReadOnlyList<double>? ExpectedIfGood, string? ExpectedChoice, IReadOnlyList<string> SpeaksFor, IReadOnlyList<string> SpeaksAgainst, double Bits);
 
 /// <summary>A test that could be done next; every person's minutes count.</summary>
-public sealed record NextOutput(string Test, double GainBits, double Minutes, double AccessMinutes, double GainPerMinute, string Because);
+public sealed record NextOutput(string Test, double GainBits, double Minutes, double AccessMinutes, double GoingMinutes, double GainPerMinute, string Because);
+
+/// <summary>Where one is: a place in the words of the tests, whether a second person is there, and whether there is nobody to call.</summary>
+public sealed record AtInput(string? Place, bool? Helper, bool? Alone);
+
+/// <summary>What is done in one visit: tests in order, and minutes of all with the ways between.</summary>
+public sealed record RoundOutput(IReadOnlyList<string> Tests, double Minutes, bool ForProof);
 
 /// <summary>Stop or go on: proven, guess, test or none.</summary>
 public sealed record DecisionOutput(string Act, string? Repair, string? Test, string Why, CostOutput ExpectedCost);

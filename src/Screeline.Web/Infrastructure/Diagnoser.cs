@@ -34,13 +34,16 @@ public sealed class Diagnoser(DiagnosisTables tables, VehicleParameterStore para
         }
 
         var map = await shelf.ForAsync(job.System.Id, opened.Model, cancel);
-        var open = job.Removed.Keys.Where(id => !job.Refitted.ContainsKey(id)).ToHashSet(StringComparer.Ordinal);
+        var open = job.Removed.Keys.Where(id => !job.Refitted.ContainsKey(id)).Concat(job.OpenedForReadings).ToHashSet(StringComparer.Ordinal);
         var inquiry = new Inquiry(
             job.Case,
             open,
             map?.MinutesToTests(job.System, open) ?? new Dictionary<string, double>(),
             preferences.UsesHistory ? history : ShopHistory.None,
-            Money(job.System, map, await figures.AllAsync(cancel)));
+            Money(job.System, map, await figures.AllAsync(cancel)))
+        {
+            At = job.Whereabouts,
+        };
         var before = job.Case with { Readings = [.. job.Case.Readings.SkipLast(1)] };
         var (judgement, stood) = judgements.Get($"judged {setting.Key(job.System)} {inquiry.Key()}", () => (engine.Judge(inquiry), engine.BeliefsOf(before, inquiry.History).ByRepair));
         return new JudgedJob(judgement, inquiry, engine, setting, job.System.Repairs.Select((r, i) => (r.Id, Chance: stood[i])).ToDictionary(x => x.Id, x => x.Chance, StringComparer.Ordinal), history)

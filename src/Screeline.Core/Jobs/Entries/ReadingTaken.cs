@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Screeline.Core.People;
 using Screeline.Core.Quantities;
 using Screeline.Core.Proof;
@@ -9,7 +10,7 @@ namespace Screeline.Core.Jobs;
 /// <param name="Value">The number, or null.</param>
 /// <param name="Choice">The answer, or null.</param>
 /// <param name="Celsius">The temperature at the vehicle, °C, −40 to 60; null where nobody said.</param>
-public sealed record ReadingTaken(string Test, Figure? Value, string? Choice, double? Celsius = null) : Payload
+public sealed record ReadingTaken(string Test, Figure? Value, string? Choice, [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] double? Celsius = null) : Payload
 {
     /// <summary>The kind.</summary>
     public static EntryKind EntryKind { get; } = EntryKind.Observation("reading-taken", withItself: Clash.SameSubject, by: Role.Apprentice);

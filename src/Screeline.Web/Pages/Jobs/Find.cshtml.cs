@@ -78,6 +78,9 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, CurrentPerson c
             : await KeepAsync([new ReadingTaken(id, value, choice, preferences.Celsius)], Stage.Find, _ => "value");
     }
 
+    /// <summary>Whoever tests came out, or says whether there is anybody to help.</summary>
+    public Task<IActionResult> OnPostPlaceAsync() => KeepAsync([new PlaceTold(Request.Form["out"] == "yes", Request.Form["alone"] == "yes")], Stage.Find);
+
     /// <summary>Puts another figure or answer in the place of a reading.</summary>
     public async Task<IActionResult> OnPostCorrectAsync(Guid target)
     {
@@ -203,7 +206,7 @@ public sealed class FindModel(JobStore jobs, PeopleStore people, CurrentPerson c
     public static (string Name, string State, string Mark) Line(ProofLine line) =>
     (
         line.Part == ProofPart.Mechanical ? "Free" : line.Part.ToString(),
-        line.State switch { ProofState.Shown => "shown", ProofState.Failed => "failed", _ => "open" },
+        line.State switch { ProofState.Shown => "shown", ProofState.Failed => "failed", _ => "not tested yet" },
         line.State switch { ProofState.Shown => "done", ProofState.Failed => "danger", _ => "todo" }
     );
 
