@@ -51,15 +51,16 @@ public sealed class Beliefs
     // Complaint words come first, all at once, then numbers, which are exact, then answers.
     private readonly int[] _complaint, _order;
     // All that is left when everything is weighed; the likeliest of each component; and what of those carries something into what is still to come.
-    private readonly Explanation[] _explanations, _pooled, _likely;
-    private readonly (double[] Masses, double Unknown)?[] _without;
+    private readonly Explanation[] _explanations, _likely;
+    private readonly IReadOnlyList<double> _priors;
+    private readonly Beliefs?[] _without;
     private readonly double _whole, _unknown, _known;
     // For a fault that comes and goes: the chances by place that it shows and that it does not, cold and hot.
     private readonly (double[] Cold, double[] NotCold, double[] Hot, double[] NotHot)?[] _shows;
 
-    // A number that was read: its variable, and on its scale its value; its row of the Cholesky factor of the covariance of all that was
+    // A number that was read: its variable; its row of the Cholesky factor of the covariance of all that was
     // read, and how far it is from what those before it let expect, in its own deviations.
-    private sealed record Number(int Observation, int Variable, double Value, double[] Row, double Away);
+    private sealed record Number(int Variable, double[] Row, double Away);
 
     private sealed record Component(int Index, int Fault, MixtureComponent Mixture, double Prior);
 
@@ -71,7 +72,7 @@ public sealed class Beliefs
     {
         Table = table;
         Observations = [.. observations.OrderBy(o => o.Test).ThenBy(o => o.Value).ThenBy(o => o.Answers.DefaultIfEmpty(-1).Min()).ThenBy(o => o.Tried).ThenBy(o => o.Failed)];
-        _without = new (double[], double)?[Observations.Count];
+        (_priors, _without) = (priors, new Beliefs?[Observations.Count]);
         _shows = [.. table.System.Faults.Select(f => f.IsIntermittent ? (ByPlace(f.Cold), Not(ByPlace(f.Cold)), ByPlace(f.Hot), Not(ByPlace(f.Hot))) : ((double[], double[], double[], double[])?)null)];
         // What one configuration can have shares what is likely of it.
         var possible = table.Applies.Select(applies => priors.Where((_, f) => applies[f]).Sum()).ToArray();
@@ -95,9 +96,7 @@ public sealed class Beliefs
         _known = _explanations.Sum(Told);
         Outlying = (_explanations.Where(e => e.Outliers != 0).Sum(Told) + _unknown) / (_known + _unknown);
         ByConfiguration = [.. table.Configurations.Select((_, c) => _explanations.Where(e => e.Component.Mixture.Configuration == c).Sum(e => e.Mass) / Math.Max(1e-300, _whole - _unknown))];
-        // What is still to come, and what would be without an observation, hangs little on which of the others were outliers: the
-        // likeliest explanations stand for their component.
-        _pooled = [.. explanations.SelectMany(e => Pooled(e, 2))];
+        // What is still to come hangs little on which of the observations were outliers: the likeliest explanation stands for its component.
         _likely = [.. explanations.SelectMany(e => Pooled(e, 1)).Where(e => e.Mass > Carries * _whole)];
     }
 
@@ -118,16 +117,15 @@ public sealed class Beliefs
     /// <summary>Chance of each configuration of the table.</summary>
     public double[] ByConfiguration { get; }
 
-    /// <summary>Leave-one-out posterior: the chance of each fault had one observation not been made.</summary>
-    public double[] ByFaultWithout(int observation)
-    {
-        var (masses, unknown) = Without(observation);
-        var whole = masses.Sum() + unknown;
-        return [.. masses.Select(m => m / whole)];
-    }
+    /// <summary>Leave-one-out posterior: the beliefs had one observation not been made.</summary>
+    public Beliefs Without(int observation) => _without[observation] ??= new Beliefs(Table, _priors, Observations.Where((_, o) => o != observation));
 
-    /// <summary>How well each fault explains one observation, given all the others: its leave-one-out likelihood.</summary>
-    public double[] Fit(int observation) => [.. Without(observation).Masses.Select((m, f) => m > 0 ? ByFault[f] * _whole / m : 0)];
+    /// <summary>How well each fault explains one observation, given all the others: its leave-one-out likelihood (Rasmussen and Williams 2006, section 5.4.2, from memory).</summary>
+    public double[] Fit(int observation)
+    {
+        var without = Without(observation);
+        return [.. ByFault.Zip(without.ByFault, (now, then) => then > 0 ? now * _whole / (then * without._whole) : 0)];
+    }
 
     /// <summary>The chance that an observation is an outlier rather than what the vehicle gave, by the faults known here.</summary>
     public double ChanceOfOutlier(int observation) => _explanations.Where(e => (e.Outliers >> observation & 1) != 0).Sum(Told) / Math.Max(1e-300, _known);
@@ -174,13 +172,6 @@ public sealed class Beliefs
 
         public Explanation With(Number number) => this with { Read = [.. Read, number] };
 
-        // The same had one number not been read.
-        public Explanation Without(int observation)
-        {
-            var at = Array.FindIndex(Read, n => n.Observation == observation);
-            return at < 0 ? this : Read[(at + 1)..].Aggregate(this with { Read = Read[..at] }, (e, n) => e.With(NumberOf(e, n.Observation, n.Variable, n.Value)));
-        }
-
         private static double[] Scaled(double[] weights, double chance, double[]? shows)
         {
             var scaled = new double[weights.Length];
@@ -220,55 +211,6 @@ public sealed class Beliefs
         }
 
         return sums;
-    }
-
-    private (double[] Masses, double Unknown) Without(int observation) => _without[observation] ??= MassesWithout(observation);
-
-    // Each explanation's mass over the likelihood of the one observation given the others (leave-one-out; Rasmussen and Williams 2006,
-    // section 5.4.2, from memory).
-    private (double[] Masses, double Unknown) MassesWithout(int observation)
-    {
-        var (o, complaint) = (Observations[observation], Array.IndexOf(_complaint, observation) >= 0);
-        if (complaint)
-        {
-            var before = Begin(_complaint, out var all);
-            var after = Begin([.. _complaint.Where(c => c != observation)], out var others);
-            return (ByFaultOf(_pooled, e => e.Weights.Zip(before[e.Component.Index][0].Weights, after[e.Component.Index][0].Weights).Sum(w => w.Second > 0 ? w.First * w.Third / w.Second : 0)), _unknown * others / all);
-        }
-
-        // What was as good as impossible with the observation is nothing without it either: an outlier is not so rare.
-        var least = Carries * Floor(o) * _whole;
-        return (ByFaultOf(_pooled.Where(e => e.Mass > least), e => e.Weights.Zip(LikelihoodWithout(e, observation)).Sum(x => x.First / x.Second)), _unknown / ByUnknown(o));
-    }
-
-    // By place: how likely an observation is by an explanation, given the others.
-    private double[] LikelihoodWithout(Explanation e, int observation)
-    {
-        var o = Observations[observation];
-        if (!IsNumber(o) && Attempted(e.Component.Fault, o) is { } attempted)
-        {
-            return attempted;
-        }
-
-        var likelihoods = new double[e.Weights.Length];
-        Array.Fill(likelihoods, Floor(o));
-        var rest = IsNumber(o) ? e.Without(observation) : e;
-        foreach (var (variable, own, shows) in Ways(e, o.Test, o.Temperature, o.Times))
-        {
-            var chance = IsNumber(o) ? Trusted * Near(Given(rest, variable, Error * Error), Table.Scales[o.Test].To(o.Value)) : (1 - Reading.Misheard) * Mean(AnswersOf(e, o.Test, o.Temperature, own), o);
-            for (var p = 0; p < likelihoods.Length; p++)
-            {
-                likelihoods[p] += chance * (shows?[p] ?? 1);
-            }
-        }
-
-        return likelihoods;
-    }
-
-    private static double Near((double[] Row, double Mean, double Variance) given, double read)
-    {
-        var away = read - given.Mean;
-        return Math.Exp(-0.5 * away * away / given.Variance) / (Math.Sqrt(given.Variance) * RootOfTwoPi);
     }
 
     // What the complaint leaves of each component: its words and attempts together weigh no more than so much.
@@ -355,16 +297,16 @@ public sealed class Beliefs
         next.Add(e.Times(Floor(o), null, 1UL << observation));
         foreach (var (variable, _, shows) in Ways(e, o.Test, o.Temperature, o.Times))
         {
-            var number = NumberOf(e, observation, variable, read);
+            var number = NumberOf(e, variable, read);
             next.Add(e.Times(Trusted * Math.Exp(-0.5 * number.Away * number.Away) / (number.Row[^1] * RootOfTwoPi), shows).With(number));
         }
     }
 
-    private static Number NumberOf(Explanation e, int observation, int variable, double value)
+    private static Number NumberOf(Explanation e, int variable, double value)
     {
         var (row, mean, variance) = Given(e, variable, Error * Error);
         var sigma = Math.Sqrt(variance);
-        return new Number(observation, variable, value, [.. row, sigma], (value - mean) / sigma);
+        return new Number(variable, [.. row, sigma], (value - mean) / sigma);
     }
 
     // An answer that was given: misheard, or what the vehicle gave.

@@ -233,8 +233,8 @@ public sealed class DiagnosisEngine(FaultTable table)
     }
 
     // Beside the best test what tells at least so much of what it tells, by the minute, and is at hand at the same place.
-    private const double Beside = 0.3;
-    private const int MostInRound = 4;
+    private const double Beside = 0.5;
+    private const int MostInRound = 3;
 
     // In proof what completes it; in search the best test with its way there, and what is then cheap beside it.
     private Round RoundOf(Inquiry inquiry, List<NextTest> next, Act act)
@@ -415,7 +415,7 @@ public sealed class DiagnosisEngine(FaultTable table)
 
     private EvidenceLine Tell(Beliefs beliefs, Observation o, int index)
     {
-        var without = beliefs.ByFaultWithout(index);
+        var without = beliefs.Without(index).ByFault;
         var fit = beliefs.Fit(index);
         var average = without.Zip(fit).Sum(x => x.First * x.Second);
         var bits = 0.0;
