@@ -52,9 +52,10 @@ public sealed class Beliefs
     private readonly int[] _complaint, _order;
     // All that is left when everything is weighed; the likeliest of each component; and what of those carries something into what is still to come.
     private readonly Explanation[] _explanations, _likely;
-    private readonly IReadOnlyList<double> _priors;
-    private readonly Beliefs?[] _without;
-    private readonly double _whole, _unknown, _known;
+    // What was explained before each observation was weighed, in their order; and what is without one, where that was asked.
+    private readonly Explanation[][][] _before;
+    private readonly (double[] Masses, double Unknown)?[] _without;
+    private readonly double _whole, _begun, _unknown, _known;
     // For a fault that comes and goes: the chances by place that it shows and that it does not, cold and hot.
     private readonly (double[] Cold, double[] NotCold, double[] Hot, double[] NotHot)?[] _shows;
 
@@ -72,7 +73,7 @@ public sealed class Beliefs
     {
         Table = table;
         Observations = [.. observations.OrderBy(o => o.Test).ThenBy(o => o.Value).ThenBy(o => o.Answers.DefaultIfEmpty(-1).Min()).ThenBy(o => o.Tried).ThenBy(o => o.Failed)];
-        (_priors, _without) = (priors, new Beliefs?[Observations.Count]);
+        _without = new (double[], double)?[Observations.Count];
         _shows = [.. table.System.Faults.Select(f => f.IsIntermittent ? (ByPlace(f.Cold), Not(ByPlace(f.Cold)), ByPlace(f.Hot), Not(ByPlace(f.Hot))) : ((double[], double[], double[], double[])?)null)];
         // What one configuration can have shares what is likely of it.
         var possible = table.Applies.Select(applies => priors.Where((_, f) => applies[f]).Sum()).ToArray();
@@ -82,12 +83,13 @@ public sealed class Beliefs
         _complaint = [.. Enumerable.Range(0, Observations.Count).Where(o => Observations[o].IsComplaint)];
         _order = [.. Enumerable.Range(0, Observations.Count).Except(_complaint).OrderBy(o => IsNumber(Observations[o]) ? 0 : 1)];
         var explanations = Begin(_complaint, out var unknown);
-        foreach (var o in _order)
+        _before = new Explanation[_order.Length][][];
+        for (var k = 0; k < _order.Length; k++)
         {
-            explanations = ExplainAll(explanations, o);
+            explanations = ExplainAll(_before[k] = explanations, _order[k]);
         }
 
-        _unknown = _order.Aggregate(unknown, (u, o) => u * ByUnknown(Observations[o]));
+        (_begun, _unknown) = (unknown, _order.Aggregate(unknown, (u, o) => u * ByUnknown(Observations[o])));
         _explanations = [.. explanations.SelectMany(e => e)];
         _whole = _explanations.Sum(e => e.Mass) + _unknown;
         ByFault = [.. ByFaultOf(_explanations, e => e.Mass).Select(m => m / _whole)];
@@ -117,14 +119,23 @@ public sealed class Beliefs
     /// <summary>Chance of each configuration of the table.</summary>
     public double[] ByConfiguration { get; }
 
-    /// <summary>Leave-one-out posterior: the beliefs had one observation not been made.</summary>
-    public Beliefs Without(int observation) => _without[observation] ??= new Beliefs(Table, _priors, Observations.Where((_, o) => o != observation));
+    /// <summary>Leave-one-out posterior: the chance of each fault had one observation not been made.</summary>
+    public double[] ByFaultWithout(int observation)
+    {
+        var (masses, unknown) = _without[observation] ??= Without(observation);
+        return [.. masses.Select(m => m / (masses.Sum() + unknown))];
+    }
 
     /// <summary>How well each fault explains one observation, given all the others: its leave-one-out likelihood (Rasmussen and Williams 2006, section 5.4.2, from memory).</summary>
-    public double[] Fit(int observation)
+    public double[] Fit(int observation) => [.. ByFault.Zip((_without[observation] ??= Without(observation)).Masses, (now, then) => then > 0 ? now * _whole / then : 0)];
+
+    // All that was weighed before it is as it was; the rest is weighed anew.
+    private (double[] Masses, double Unknown) Without(int observation)
     {
-        var without = Without(observation);
-        return [.. ByFault.Zip(without.ByFault, (now, then) => then > 0 ? now * _whole / (then * without._whole) : 0)];
+        var (at, unknown) = (Array.IndexOf(_order, observation), _begun);
+        var explanations = at < 0 ? Begin([.. _complaint.Where(c => c != observation)], out unknown) : _before[at];
+        explanations = _order[(at + 1)..].Aggregate(explanations, ExplainAll);
+        return (ByFaultOf(explanations.SelectMany(e => e), e => e.Mass), _order.Where(o => o != observation).Aggregate(unknown, (u, o) => u * ByUnknown(Observations[o])));
     }
 
     /// <summary>The chance that an observation is an outlier rather than what the vehicle gave, by the faults known here.</summary>

@@ -415,7 +415,7 @@ public sealed class DiagnosisEngine(FaultTable table)
 
     private EvidenceLine Tell(Beliefs beliefs, Observation o, int index)
     {
-        var without = beliefs.Without(index).ByFault;
+        var without = beliefs.ByFaultWithout(index);
         var fit = beliefs.Fit(index);
         var average = without.Zip(fit).Sum(x => x.First * x.Second);
         var bits = 0.0;
