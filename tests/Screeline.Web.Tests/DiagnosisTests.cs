@@ -73,6 +73,9 @@ public sealed class DiagnosisTests(Site site)
         { Ask(Rest, ""","vehicle": {"button": "crank"}"""), "$.vehicle.button" },
         { Ask(Rest, ""","vehicle": 12"""), "$.vehicle" },
         { Ask(Rest, ""","temperature_c": 400"""), "$.temperature_c" },
+        { Ask("""{"test": "engine-turns", "choice": "turns", "temperature_c": -60}"""), "$.readings[0].temperature_c" },
+        { Ask(Rest, ""","at": {"place": "On the moon"}"""), "$.at.place" },
+        { Ask(Rest, ""","at": {"alone": "yes"}"""), "$.at.alone" },
         { Ask(Rest, ""","assumptions": {"labour_per_hour": -1}"""), "$.assumptions.labour_per_hour" },
         { Ask(Rest, ""","assumptions": {"minutes": {"wings": 1}}"""), "$.assumptions.minutes.wings" },
         { Ask(Rest, ""","colour": "red" """), "$.colour" },
@@ -194,6 +197,32 @@ public sealed class DiagnosisTests(Site site)
         await b.SubmitAsync("form.fields[action*=Money]", ("labour", "75"), ("comeback", "90"));
         Assert.Equal("75", b.Page.QuerySelector("#labour")!.GetAttribute("value"));
         await b.SubmitAsync("form.fields[action*=Money]", ("labour", "60"));
+    }
+
+    /// <summary>Where one is, with whom and how cold it was stay with the readings, until one comes out.</summary>
+    [Fact]
+    public async Task A_round_knows_where_one_is_and_how_cold_it_was()
+    {
+        using var b = new PlainBrowser(site);
+        await PlainTests.OpenJobAsync(b);
+        await b.SubmitAsync("#complaint", ("behaviours", "one-clunk"), ("tried", "5"), ("failed", "5"), ("when", "always"));
+        await b.SubmitAsync("form.fields[action*=Vehicle]", ("celsius", "-12"));
+        await b.OpenAsync($"/jobs/{b.Number}/find?test=cable-drop-cranking");
+        Assert.Contains("2 people", b.Page.QuerySelector(".next-test")!.TextContent, StringComparison.Ordinal);
+        await b.SubmitAsync("form[action*=Place]", ("alone", "yes"));
+        Assert.Contains("Somebody can help", b.Text, StringComparison.Ordinal);
+        await b.OpenAsync($"/jobs/{b.Number}/find?test=cable-drop-cranking");
+        Assert.Contains("nobody underneath", b.Page.QuerySelector(".next-test")!.TextContent, StringComparison.Ordinal);
+        Assert.DoesNotContain("2 people", b.Page.QuerySelector(".next-test")!.TextContent, StringComparison.Ordinal);
+        Assert.DoesNotContain("where you are", b.Text, StringComparison.Ordinal);
+        await b.SubmitAsync("#reading", ("value", "0.05"));
+        Assert.Contains("at -12 °C", b.Page.QuerySelector(".row-reading")!.TextContent, StringComparison.Ordinal);
+        await b.OpenAsync($"/jobs/{b.Number}/find?test=contact-drop-cranking");
+        Assert.Contains("where you are", b.Text, StringComparison.Ordinal);
+        await b.SubmitAsync("form[action*=Place]", ("out", "yes"));
+        await b.OpenAsync($"/jobs/{b.Number}/find?test=contact-drop-cranking");
+        Assert.DoesNotContain("where you are", b.Text, StringComparison.Ordinal);
+        Assert.Contains("Somebody can help", b.Text, StringComparison.Ordinal);
     }
 
     [Fact]

@@ -210,7 +210,7 @@ public sealed class DiagnosisEngine(FaultTable table)
             ? $"Because {string.Join(" and ", proof.Proof.Where(l => l.State == ProofState.Open).Select(l => Name(l.Part)))} must be shown before the {top.Repair.Name} is condemned."
             : $"Because it looks like {top.Repair.Name}, and no test has shown that yet.";
         var forProof = wanted.Select(c => Proposed(c, true, why));
-        var telling = candidates.Where(c => c.Gain >= LeastGain && !wanted.Contains(c)).Select(c => Proposed(c, false, Separates(c, repairs)))
+        var telling = candidates.Where(c => c.Gain >= LeastGain && !wanted.Contains(c)).Select(c => Proposed(c, false, Separates(beliefs, c, repairs)))
             .OrderByDescending(n => n.GainPerMinute).ThenBy(n => n.Test.Id, StringComparer.Ordinal);
         List<NextTest> next = [.. Again(inquiry, beliefs, proof, isNear).Where(n => inquiry.At.Can(n.Test)), .. forProof, .. isNear && wanted.Count == 0 ? Confirming(inquiry, top.Repair).Where(n => inquiry.At.Can(n.Test)) : [], .. telling];
         return next.Count > 0 ? next : [.. candidates.Where(c => c.Gain >= LeastGain / 10).Select(c => Proposed(c, false, "Because nothing else is left that could turn the belief.")).OrderByDescending(n => n.GainPerMinute).ThenBy(n => n.Test.Id, StringComparer.Ordinal)];
@@ -312,10 +312,10 @@ public sealed class DiagnosisEngine(FaultTable table)
     }
 
     // The two likely repairs that the test tells apart best.
-    private string Separates(Candidate c, List<RepairBelief> repairs)
+    private string Separates(Beliefs beliefs, Candidate c, List<RepairBelief> repairs)
     {
         var likely = repairs.Take(5).Where(r => r.Probability > 0.01).Select(r => (r.Repair, Row: System.Repairs.ToList().IndexOf(r.Repair), r.Probability)).ToList();
-        var best = (Value: -1.0, One: "", Other: "");
+        var best = (Value: -1.0, One: 0, Other: 0);
         for (var a = 0; a < likely.Count; a++)
         {
             for (var b = a + 1; b < likely.Count; b++)
@@ -327,11 +327,37 @@ public sealed class DiagnosisEngine(FaultTable table)
                 }
 
                 var value = distance * Math.Min(likely[a].Probability, likely[b].Probability);
-                best = value > best.Value ? (value, likely[a].Repair.Name, likely[b].Repair.Name) : best;
+                best = value > best.Value ? (value, likely[a].Row, likely[b].Row) : best;
             }
         }
 
-        return best.Value < 0 ? "Because it could still turn the belief." : $"Because it tells {best.One} from {best.Other}.";
+        return best.Value < 0 ? "Because it could still turn the belief." : Told(beliefs, c, best.One, best.Other);
+    }
+
+    // Two repairs are told apart by whether a reading is good where it is so this much likelier under one.
+    private const double Likelier = 0.3;
+
+    // Which outcome would speak for which of two repairs.
+    private string Told(Beliefs beliefs, Candidate c, int one, int other)
+    {
+        var (test, t) = (c.Test, System.Tests.ToList().IndexOf(c.Test));
+        var (first, second) = (System.Repairs[one].Name, System.Repairs[other].Name);
+        if (test.Unit is null)
+        {
+            double For(int repair, int answer) => c.Outcomes[repair, answer] / Math.Max(1e-12, Enumerable.Range(0, test.Choices.Count).Sum(a => c.Outcomes[repair, a]));
+            var (a, b) = (Enumerable.Range(0, test.Choices.Count).MaxBy(x => For(one, x) - For(other, x)), Enumerable.Range(0, test.Choices.Count).MaxBy(x => For(other, x) - For(one, x)));
+            return $"Because “{test.Choices[a].Title}” would speak for {first}, “{test.Choices[b].Title}” for {second}.";
+        }
+
+        var (good, otherGood) = test.Good is null ? (0, 0) : (ChanceOfGood(beliefs, t, one), ChanceOfGood(beliefs, t, other));
+        if (Math.Abs(good - otherGood) < Likelier)
+        {
+            return $"Because it tells {first} from {second}.";
+        }
+
+        var (sound, bad) = good > otherGood ? (first, second) : (second, first);
+        var words = test.GoodWords((decimal)table.Setting.Stated.GetValueOrDefault(VehicleSetting.Volts, 12), table.Setting.Celsius);
+        return test.Good is { Low: null, High: not null } && test.Measure == Measure.Volts ? $"Because a drop here would mean {bad}; none speaks for {sound}." : $"Because {words} would speak for {sound}, anything else for {bad}.";
     }
 
     // What the readings prove, and nothing that was observed speaks against.
