@@ -83,7 +83,7 @@ public sealed class DrawingTests(Site site)
         using var b = new Browser(site);
         b.Open("/jobs/7/find");
         b.Script<object?>("""
-            const svg = document.querySelector('svg.drawn'), label = (words, x, y) => { const t = document.createElementNS(svg.namespaceURI, 'text'); t.setAttribute('class', 'd-text'); t.setAttribute('x', x); t.setAttribute('y', y); t.textContent = words; svg.append(t); };
+            const svg = document.querySelector('.circuit svg.drawn'), label = (words, x, y) => { const t = document.createElementNS(svg.namespaceURI, 'text'); t.setAttribute('class', 'd-text'); t.setAttribute('x', x); t.setAttribute('y', y); t.textContent = words; svg.append(t); };
             label('on a label', 8, 200); label('on it', 20, 204); const r = svg.viewBox.baseVal; label('far out', r.width - 10, 20);
             const p = svg.querySelector('circle.d-sheet'); label('on a ring', +p.getAttribute('cx') + 10, +p.getAttribute('cy'));
             return null
